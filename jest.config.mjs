@@ -1,0 +1,25 @@
+/** Unit tests of every package and application; the real interface is tested in e2e/. */
+export default {
+  testMatch: ['<rootDir>/{packages,apps}/**/src/**/*.test.{ts,tsx}'],
+  transform: {
+    '^.+\\.(t|j|mj)sx?$': [
+      '@swc/jest',
+      {
+        jsc: {
+          target: 'es2022',
+          parser: { syntax: 'typescript', tsx: true, decorators: true },
+          transform: { legacyDecorator: true, decoratorMetadata: true, react: { runtime: 'automatic' } },
+        },
+        module: { type: 'commonjs' },
+      },
+    ],
+  },
+  transformIgnorePatterns: ['/node_modules/(?!(@nestjs|react-hotkeys-hook|comlink|uuid|pg-boss|serialize-error|non-error)/)'],
+  moduleNameMapper: {
+    '^@euphonos/(dsp|engine|contracts|media)$': '<rootDir>/packages/$1/src/index.ts',
+    '^(\\.{1,2}/.*)\\.js$': '$1',
+    '\\.css$': '<rootDir>/scripts/empty-module.cjs',
+  },
+  testTimeout: 30000,
+  maxWorkers: 2,
+};

@@ -1,0 +1,61 @@
+import { DspError } from '../errors.js';
+
+/** One second-order section [b0, b1, b2, a1, a2], divided by a0. */
+export type Section = readonly [number, number, number, number, number];
+
+function angularFrequency(frequencyHz: number, sampleRateHz: number): number {
+  if (!(frequencyHz > 0) || frequencyHz >= sampleRateHz / 2)
+    throw new DspError(
+      'filter-frequency',
+      `A filter at ${frequencyHz} Hz needs a sample rate above ${2 * frequencyHz} Hz; the rate is ${sampleRateHz} Hz.`,
+      { frequencyHz, sampleRateHz },
+    );
+  return (2 * Math.PI * frequencyHz) / sampleRateHz;
+}
+
+/** High-pass section, RBJ Audio EQ Cookbook, "HPF". q = 1/√2 is Butterworth. */
+export function highPassSection(frequencyHz: number, q: number, sampleRateHz: number): Section {
+  const w = angularFrequency(frequencyHz, sampleRateHz);
+  const cos = Math.cos(w);
+  const alpha = Math.sin(w) / (2 * q);
+  const a0 = 1 + alpha;
+  return [(1 + cos) / 2 / a0, -(1 + cos) / a0, (1 + cos) / 2 / a0, (-2 * cos) / a0, (1 - alpha) / a0];
+}
+
+/** First-order high-pass by the bilinear transform, as a section with b2 = a2 = 0. */
+export function firstOrderHighPassSection(frequencyHz: number, sampleRateHz: number): Section {
+  const k = Math.tan(angularFrequency(frequencyHz, sampleRateHz) / 2);
+  const b0 = 1 / (1 + k);
+  return [b0, -b0, 0, (k - 1) / (k + 1), 0];
+}
+
+/** Notch section, RBJ Audio EQ Cookbook, "notch": zero at frequencyHz, -3 dB points widthHz apart (q = f / width). */
+export function notchSection(frequencyHz: number, widthHz: number, sampleRateHz: number): Section {
+  const w = angularFrequency(frequencyHz, sampleRateHz);
+  const cos = Math.cos(w);
+  const alpha = (Math.sin(w) * widthHz) / (2 * frequencyHz);
+  const a0 = 1 + alpha;
+  return [1 / a0, (-2 * cos) / a0, 1 / a0, (-2 * cos) / a0, (1 - alpha) / a0];
+}
+
+/**
+ * Butterworth high-pass of any order (1 … 8) as sections: pole pairs at q = 1 / (2 cos θ), evenly spaced on
+ * the circle, and a first-order section when the order is odd.
+ */
+export function butterworthHighPass(cutoffHz: number, order: number, sampleRateHz: number): Section[] {
+  const sections: Section[] = [];
+  for (let pair = 0; pair < Math.floor(order / 2); pair++) {
+    const theta = (Math.PI * (2 * pair + 1 + (order % 2))) / (2 * order);
+    sections.push(highPassSection(cutoffHz, 1 / (2 * Math.cos(theta)), sampleRateHz));
+  }
+  if (order % 2 === 1) sections.push(firstOrderHighPassSection(cutoffHz, sampleRateHz));
+  return sections;
+}
+
+/** Magnitude of a cascade at one frequency, as an amplitude ratio. */
+export function cascadeMagnitude(sections: readonly Section[], frequencyHz: number, sampleRateHz: number): number {
+  const w = (2 * Math.PI * frequencyHz) / sampleRateHz;
+  const magnitude = (c0: number, c1: number, c2: number): number =>
+    Math.hypot(c0 + c1 * Math.cos(w) + c2 * Math.cos(2 * w), c1 * Math.sin(w) + c2 * Math.sin(2 * w));
+  return sections.reduce((product, [b0, b1, b2, a1, a2]) => product * (magnitude(b0, b1, b2) / magnitude(1, a1, a2)), 1);
+}

@@ -1,0 +1,33 @@
+export { DspError, type DspErrorCode } from './errors.js';
+export * from './units.js';
+export { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext } from './processor.js';
+export type { KernelModule } from './kernels/instance.js';
+export { RealFft } from './kernels/real-fft.js';
+export type { ParameterSpec, ParameterSpecs, ParameterUnit, ParameterValues, TreatmentDefinition } from './treatments/definition.js';
+export { findTreatment, treatmentKinds, treatmentOf, treatments, type TreatmentKind } from './treatments/registry.js';
+export {
+  defaultTreatment,
+  MAX_TREATMENTS,
+  parametersOf,
+  parseChain,
+  type ChainSpec,
+  type TreatmentSettings,
+} from './chain/chain-spec.js';
+export { Chain } from './chain/chain.js';
+export { MIN_NOISE_SECONDS, takeNoiseProfile, type ChannelNoise, type NoiseProfile } from './noise/profile.js';
+export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
+export { LoudnessMeter } from './measures/loudness.js';
+export { TruePeakMeter } from './measures/true-peak-meter.js';
+export { LevelMeter } from './measures/level-meter.js';
+export { SoundMeasure, type SoundFigures } from './measures/sound-measure.js';
+export { TruePeakLimiter, type LimiterSettings } from './limiter/true-peak-limiter.js';
+export { frameSizeFor } from './spectrum/window.js';
+export {
+  COLUMN_FLOOR_DBFS,
+  COLUMN_STEP_DB,
+  ColumnMaker,
+  LOWEST_HZ,
+  rowFrequency,
+  type FrequencyAxis,
+} from './spectrum/spectrogram.js';
+export { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, PeaksBuilder } from './peaks.js';

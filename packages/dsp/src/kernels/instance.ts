@@ -1,0 +1,30 @@
+/** The compiled kernels (WebAssembly.Module): compile once, hand to every thread and worklet. */
+export type KernelModule = object;
+
+interface WebAssemblyApi {
+  Instance: new (module: KernelModule, imports: object) => { exports: Record<string, unknown> };
+}
+
+// Named here and not taken from the DOM typings: this package must compile without a DOM.
+const { Instance } = (globalThis as unknown as { WebAssembly: WebAssemblyApi }).WebAssembly;
+
+/** One kernel object with memory of its own: set up once, then its addresses are fixed. */
+export class KernelInstance {
+  readonly #exports: Record<string, unknown>;
+
+  constructor(module: KernelModule, setUp: string, ...args: number[]) {
+    this.#exports = new Instance(module, {}).exports;
+    this.call<(...values: number[]) => void>(setUp)(...args);
+  }
+
+  /** An exported function, to be kept by the caller. */
+  call<T>(name: string): T {
+    return this.#exports[name] as T;
+  }
+
+  /** A view of `length` floats at an exported address. */
+  floats(name: string, length: number): Float32Array {
+    const address = (this.#exports[name] as { value: number }).value;
+    return new Float32Array((this.#exports['memory'] as { buffer: ArrayBuffer }).buffer, address, length);
+  }
+}

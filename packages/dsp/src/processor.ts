@@ -1,0 +1,37 @@
+import type { KernelModule } from './kernels/instance.js';
+import type { NoiseProfile } from './noise/profile.js';
+
+/** One Float32Array a channel, all of the same length. Full scale is ±1. */
+export type PlanarBlock = readonly Float32Array[];
+
+/** The longest block that a processor is given at once. Longer ones are cut by the caller. */
+export const MAX_BLOCK_FRAMES = 4096;
+
+/**
+ * One stage of sound processing. Order of calls: process* flush, then reset before the next stream.
+ * Allocates nothing after construction; any split into blocks gives the same samples.
+ */
+export interface Processor {
+  /** Input-to-output delay in frames. Fixed once created. */
+  readonly latencyFrames: number;
+  /**
+   * Reads and writes `frames` frames (1 … MAX_BLOCK_FRAMES) of every channel. Input and output may be the
+   * same arrays. Keeps no reference to either.
+   */
+  process(input: PlanarBlock, output: PlanarBlock, frames: number): void;
+  /** Back to the state just after creation; keeps its buffers and its parameters. */
+  reset(): void;
+}
+
+/** What every processor is built for. */
+export interface ProcessorContext {
+  readonly sampleRateHz: number;
+  readonly channels: number;
+  readonly kernels: KernelModule;
+  /** One profile a channel, when the recording has one. */
+  readonly noiseProfile?: NoiseProfile | undefined;
+}
+
+/** Allocates a block of silence. */
+export const createBlock = (channels: number, frames: number): Float32Array[] =>
+  Array.from({ length: channels }, () => new Float32Array(frames));

@@ -1,0 +1,62 @@
+import * as fc from 'fast-check';
+import type { Processor } from '../processor.js';
+import { joined, noise, run, silence, sine } from './signals.js';
+
+/** The index of the first sample that differs, with both values; undefined when all are the same. */
+function firstDifference(a: Float32Array, b: Float32Array): [number, number, number] | undefined {
+  const n = a.findIndex((x, i) => x !== b[i]);
+  return a.length === b.length && n < 0 ? undefined : [n, a[n]!, b[n]!];
+}
+
+/** What every processor must do, whatever it is for. `create` makes one for two channels at 48 kHz. */
+export function conformance(create: () => Processor): void {
+  const input = (): Float32Array[] => [
+    joined(noise(-40, 0.1, 7), sine(220, -12, 0.15), silence(0.05)),
+    joined(sine(997, -20, 0.1), noise(-30, 0.1, 8), silence(0.1)),
+  ];
+
+  test('any split into blocks gives the same samples', () => {
+    const whole = run(create(), input(), 4096);
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 1500 }), { minLength: 1, maxLength: 12 }), (sizes) => {
+        const processor = create();
+        const source = input();
+        const length = source[0]!.length;
+        const out = source.map(() => new Float32Array(length));
+        for (let from = 0, i = 0; from < length; i++) {
+          const to = Math.min(length, from + sizes[i % sizes.length]!);
+          processor.process(source.map((s) => s.subarray(from, to)), out.map((o) => o.subarray(from, to)), to - from);
+          from = to;
+        }
+        for (let c = 0; c < 2; c++)
+          expect(firstDifference(out[c]!.subarray(processor.latencyFrames), whole[c]!.subarray(0, length - processor.latencyFrames))).toBeUndefined();
+      }),
+      { numRuns: 8 },
+    );
+  });
+
+  test('works in place', () => {
+    const processor = create();
+    const block = input();
+    const expected = run(create(), input(), 4096);
+    for (let from = 0; from < block[0]!.length; from += 333) {
+      const part = block.map((s) => s.subarray(from, Math.min(from + 333, s.length)));
+      processor.process(part, part, part[0]!.length);
+    }
+    const inTime = expected[0]!.subarray(0, block[0]!.length - processor.latencyFrames);
+    expect(firstDifference(block[0]!.subarray(processor.latencyFrames), inTime)).toBeUndefined();
+  });
+
+  test('reset is as good as new', () => {
+    const processor = create();
+    const first = run(processor, input());
+    processor.reset();
+    run(processor, input()).forEach((samples, c) => expect(firstDifference(samples, first[c]!)).toBeUndefined());
+  });
+
+  test('silence stays silence, and no sample is NaN', () => {
+    const out = run(create(), [silence(0.5), silence(0.5)]);
+    for (const samples of out) expect(samples.findIndex((x) => !(x < 1e-9 && x > -1e-9))).toBe(-1);
+    for (const samples of run(create(), input())) expect(samples.every(Number.isFinite)).toBe(true);
+  });
+}

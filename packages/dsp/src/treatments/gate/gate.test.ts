@@ -1,0 +1,57 @@
+import { conformance } from '../../testing/conformance.js';
+import { joined, kernels, levelDb, noise, RATE_HZ, run, sine } from '../../testing/signals.js';
+import { defaultValues } from '../definition.js';
+import { gate, type GateValues } from './gate.js';
+
+const create = (values: Partial<GateValues>, channels = 1) =>
+  gate.create({ sampleRateHz: RATE_HZ, channels, kernels }, { ...defaultValues(gate.parameters), ...values });
+
+describe('conformance', () => conformance(() => create({}, 2)));
+
+const MS = RATE_HZ / 1000;
+
+test('closes on a floor below its threshold by exactly its range, leaves a word above it untouched', () => {
+  const sound = joined(noise(-60, 1, 1), sine(200, -12, 1), noise(-60, 1.5, 2));
+  const out = run(create({ rangeDb: 20 }), [sound])[0]!;
+  expect(levelDb(out, 0, 900 * MS) - levelDb(sound, 0, 900 * MS)).toBeCloseTo(-20, 3);
+  expect(levelDb(out, 1100 * MS, 1900 * MS)).toBeCloseTo(levelDb(sound, 1100 * MS, 1900 * MS), 3);
+  expect(levelDb(out, 2600 * MS, 3400 * MS) - levelDb(sound, 2600 * MS, 3400 * MS)).toBeCloseTo(-20, 3);
+});
+
+test('look-ahead opens before the word; hold and release follow it', () => {
+  const sound = joined(new Float32Array(RATE_HZ).fill(1e-4), sine(200, -12, 1), new Float32Array(2 * RATE_HZ).fill(1e-4));
+  const gains = run(create({ rangeDb: 40, attackMs: 5, lookAheadMs: 15, holdMs: 200, releaseMs: 100 }), [sound])[0]!.map((y, n) => y / sound[n]!);
+  expect(gains[980 * MS]).toBeCloseTo(0.01, 3);
+  expect(gains[1000 * MS - 1]).toBeGreaterThan(0.99);
+  expect(gains[2100 * MS]).toBeCloseTo(1, 3);
+  expect(gains[2190 * MS]).toBeCloseTo(1, 3);
+  expect(gains[2340 * MS]).toBeCloseTo(0.01, 3);
+});
+
+test('hysteresis: a level between closing and opening neither opens nor closes it', () => {
+  const between = noise(-46, 1, 5);
+  const fresh = run(create({ rangeDb: 20 }), [between])[0]!;
+  expect(levelDb(fresh, 0, 900 * MS) - levelDb(between, 0, 900 * MS)).toBeCloseTo(-20, 2);
+  const afterWord = joined(sine(200, -12, 0.5), between);
+  const out = run(create({ rangeDb: 20 }), [afterWord])[0]!;
+  expect(levelDb(out, 1000 * MS, 1400 * MS)).toBeCloseTo(levelDb(afterWord, 1000 * MS, 1400 * MS), 1);
+});
+
+test('the gain never jumps: no step above the fastest ramp', () => {
+  const sound = new Float32Array(RATE_HZ * 2).map((_, n) => (Math.floor(n / 9600) % 2 === 0 ? 0.3 : 1e-3));
+  const gains = run(create({ rangeDb: 60, attackMs: 10, releaseMs: 50, holdMs: 0 }), [sound])[0]!.map((y, n) => y / sound[n]!);
+  for (let n = 1; n < gains.length; n++) expect(Math.abs(20 * Math.log10(gains[n]! / gains[n - 1]!))).toBeLessThan(60 / 480 + 0.001);
+});
+
+test('both channels move together', () => {
+  const [left, right] = run(create({ rangeDb: 30 }, 2), [sine(200, -12, 1), noise(-70, 1, 3)]);
+  expect(levelDb(right!, 100 * MS, 900 * MS)).toBeCloseTo(-70, 0);
+  expect(levelDb(left!, 100 * MS, 900 * MS)).toBeCloseTo(-15, 0);
+});
+
+test('open below close is refused, and a ruler that would make it so takes the other along', () => {
+  const values = { ...defaultValues(gate.parameters), openDb: -50, closeDb: -45 };
+  expect(gate.conflict!(values)).toMatch(/-50.*-45/);
+  expect(gate.reconcile!(values, 'openDb')).toMatchObject({ openDb: -50, closeDb: -50 });
+  expect(gate.reconcile!(values, 'closeDb')).toMatchObject({ openDb: -45, closeDb: -45 });
+});

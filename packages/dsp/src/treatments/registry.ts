@@ -1,0 +1,23 @@
+import type { TreatmentDefinition } from './definition.js';
+import { gate } from './gate/gate.js';
+import { highPass } from './high-pass/high-pass.js';
+import { humNotch } from './hum-notch/hum-notch.js';
+import { noiseReduction } from './noise-reduction/noise-reduction.js';
+
+/** Every treatment, in the usual order of work. Adding one is adding its folder and its line here. */
+const definitions = [highPass, humNotch, noiseReduction, gate] as const;
+
+/** Names that a chain may use. */
+export type TreatmentKind = (typeof definitions)[number]['kind'];
+
+export const treatments: readonly TreatmentDefinition<TreatmentKind>[] =
+  definitions as unknown as readonly TreatmentDefinition<TreatmentKind>[];
+
+export const treatmentKinds: readonly TreatmentKind[] = treatments.map(({ kind }) => kind);
+
+/** The definition of a kind, or undefined when there is none. */
+export const findTreatment = (kind: string): TreatmentDefinition<TreatmentKind> | undefined =>
+  treatments.find((treatment) => treatment.kind === kind);
+
+/** The definition of a known kind. */
+export const treatmentOf = (kind: TreatmentKind): TreatmentDefinition<TreatmentKind> => findTreatment(kind)!;
