@@ -1,4 +1,6 @@
 export { frame, binRe, binIm, fftSetUp, forward, inverse } from './fft';
-export { window, table, inverseNoise, speechPower, rawGain, gain, noiseReductionSetUp, reduceFrame } from './noise-reduction';
+export { window, history, overlap, table, inverseNoise, speechPower, rawGain, gain, noiseReductionSetUp, reduceFrame, reduceHop } from './noise-reduction';
 export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './true-peak';
-export { control, limiterSetUp, limiterProcess } from './limiter';
+export { control, limited, limiterSetUp, limiterProcess } from './limiter';
+export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, cascadeEnergy } from './cascade';
+export { gateLines, gated, gateSetUp, gateReset, gateProcess } from './gate';

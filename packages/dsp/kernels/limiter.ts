@@ -1,6 +1,7 @@
-// Gain of a look-ahead limiter: sliding minimum over the look-ahead, exponential release, then a moving
+// True-peak limiter with look-ahead. Its gain: sliding minimum over the look-ahead, exponential release, then a moving
 // average over the look-ahead, so that the gain has come down by the time the peak leaves the delay.
 import { allocate } from './memory';
+import { peakEnvelope, peakNewest, truePeakProcess, truePeakSetUp } from './true-peak';
 
 const MAX_FRAMES: i32 = 4096;
 
@@ -14,16 +15,33 @@ let dequeFrame: usize = 0;
 let head: i32 = 0;
 let count: i32 = 0;
 let now: i32 = 0;
+/** Frames in a row without anything to limit and with the release over. From `reach` on, everything stored is 1. */
+let restFrames: i32 = 0;
+/** The release ends when this little is missing; 0.004 dB, and the average rounds the step off. */
+const RELEASED: f32 = 0.9995;
 
-/** In: peak envelope of up to 4096 frames. Out, in place: gain for the frame `reach` - 1 frames earlier. */
+/** Gains of the last block, up to 4096: what was taken of each frame that went out. */
 export let control: usize = 0;
+/** A delay line a channel: `delayFrames` past frames, then the block; the frames that go out are at its start. */
+let lines: usize = 0;
+let lineStride: usize = 0;
+let delayFrames: i32 = 0;
+let channelCount: i32 = 0;
+/** What goes out, 4096 frames a channel. */
+export let limited: usize = 0;
 
-export function limiterSetUp(reachFrames: i32): void {
+export function limiterSetUp(reachFrames: i32, tapsPerPhase: i32, channels: i32): void {
+  truePeakSetUp(tapsPerPhase, channels);
+  channelCount = channels;
+  delayFrames = reachFrames - 1 + (tapsPerPhase >> 1);
+  lineStride = <usize>((delayFrames + MAX_FRAMES + 4) << 2);
+  lines = allocate(<i32>lineStride * channels);
+  limited = allocate((MAX_FRAMES << 2) * channels);
   reach = reachFrames;
   ring = allocate(reach << 2);
   dequeGain = allocate((reach + 1) << 2);
   dequeFrame = allocate((reach + 1) << 2);
-  control = allocate(MAX_FRAMES << 2);
+  control = allocate((MAX_FRAMES + 4) << 2);
   for (let i = 0; i < reach; i++) store<f32>(ring + (<usize>i << 2), 1);
   sum = <f64>reach;
 }
@@ -35,11 +53,20 @@ function slot(i: i32): usize {
   return <usize>(at > reach ? at - reach - 1 : at) << 2;
 }
 
-export function limiterProcess(frames: i32, ceiling: f32, releaseShare: f32): void {
+function makeGains(frames: i32, ceiling: f32, releaseShare: f32): void {
   for (let i = 0; i < frames; i++) {
     const at = control + (<usize>i << 2);
     const peak = load<f32>(at);
     const needed: f32 = peak > ceiling ? ceiling / peak : 1;
+    if (needed == 1 && released == 1) {
+      restFrames++;
+      if (restFrames > reach) {
+        count = 0;
+        sum = <f64>reach;
+        store<f32>(at, 1);
+        continue;
+      }
+    } else restFrames = 0;
     if (count > 0 && now - load<i32>(dequeFrame + slot(0)) >= reach) {
       head = head == reach ? 0 : head + 1;
       count--;
@@ -51,11 +78,36 @@ export function limiterProcess(frames: i32, ceiling: f32, releaseShare: f32): vo
     now++;
     const held = load<f32>(dequeGain + slot(0));
     released += (1 - released) * releaseShare;
+    if (released > RELEASED) released = 1;
     if (held < released) released = held;
     const oldest = ring + (<usize>ringAt << 2);
     sum += <f64>released - <f64>load<f32>(oldest);
     store<f32>(oldest, released);
     ringAt = ringAt + 1 == reach ? 0 : ringAt + 1;
     store<f32>(at, <f32>(sum / <f64>reach));
+  }
+}
+
+/** Takes the newest samples of each true-peak input, writes `limited`. gain is applied before the limiter. */
+export function limiterProcess(frames: i32, gain: f32, ceiling: f32, releaseShare: f32, bound: f32): void {
+  const bytes = <usize>(frames << 2);
+  const delayBytes = <usize>(delayFrames << 2);
+  const g = f32x4.splat(gain);
+  memory.fill(control, 0, bytes);
+  for (let c = 0; c < channelCount; c++) {
+    const line = lines + lineStride * <usize>c;
+    memory.copy(line + delayBytes, peakNewest(c), bytes);
+    truePeakProcess(c, frames, ceiling / gain, bound);
+    const peaks = peakEnvelope(c);
+    for (let o: usize = 0; o < bytes; o += 16)
+      v128.store(control + o, f32x4.max(v128.load(control + o), f32x4.mul(v128.load(peaks + o), g)));
+  }
+  makeGains(frames, ceiling, releaseShare);
+  for (let c = 0; c < channelCount; c++) {
+    const line = lines + lineStride * <usize>c;
+    const out = limited + <usize>((MAX_FRAMES << 2) * c);
+    for (let o: usize = 0; o < bytes; o += 16)
+      v128.store(out + o, f32x4.mul(f32x4.mul(v128.load(line + o), g), v128.load(control + o)));
+    memory.copy(line, line + bytes, delayBytes);
   }
 }

@@ -9,9 +9,15 @@ const TABLE_STEPS: i32 = 25 << 7; // up to 2^5
 
 let bins: i32 = 0;
 let size: i32 = 0;
-let prefix: usize = 0;
+let smoothed: usize = 0;
+/** Zeros on either side of rawGain: the largest reach in bins, and a vector. */
+const EDGE_BYTES: i32 = 32 << 2;
 
 export let window: usize = 0;
+/** The last `size` samples; the newest hop is filled from outside before each reduceHop. */
+export let history: usize = 0;
+/** Sum of the windowed frames. */
+export let overlap: usize = 0;
 /** exp(E1(v) / 2) at the 3201 grid points. */
 export let table: usize = 0;
 /** 1 / noise power per bin, the threshold included. */
@@ -28,26 +34,39 @@ export function noiseReductionSetUp(fftSize: i32): void {
   bins = (fftSize >> 1) + 1;
   const bytes = (bins << 2) + 16;
   window = allocate(fftSize << 2);
+  history = allocate(fftSize << 2);
+  overlap = allocate(fftSize << 2);
   table = allocate((TABLE_STEPS + 2) << 2);
   inverseNoise = allocate(bytes);
   speechPower = allocate(bytes);
-  rawGain = allocate(bytes);
+  rawGain = allocate(bytes + 2 * EDGE_BYTES) + <usize>EDGE_BYTES;
   gain = allocate(bytes);
-  prefix = allocate((bins + 1) << 3);
+  smoothed = allocate(bytes + 16);
 }
 
-/** exp(E1(v) / 2), v clamped to the table. */
 // @ts-ignore: decorator
 @inline
-function halfE1Exp(v: f32): f32 {
-  let bits = reinterpret<i32>(v) - TABLE_LOW_BITS;
-  if (bits < 0) bits = 0;
-  const index = bits >> 16;
-  if (index >= TABLE_STEPS) return 1;
-  const fraction = <f32>(bits & 0xffff) * <f32>(1.0 / 65536.0);
-  const at = table + (<usize>index << 2);
-  const low = load<f32>(at);
-  return low + (load<f32>(at, 4) - low) * fraction;
+function tablePair(index: i32): v128 {
+  return v128.load64_zero(table + (<usize>index << 2));
+}
+
+/** exp(E1(v) / 2) of four values, clamped to the table; from 2^5 on it is 1. */
+// @ts-ignore: decorator
+@inline
+function halfE1Exp(v: v128): v128 {
+  const clamped = f32x4.min(f32x4.max(v, f32x4.splat(<f32>9.5367431640625e-7)), f32x4.splat(<f32>31.9999));
+  const bits = i32x4.sub(clamped, i32x4.splat(TABLE_LOW_BITS));
+  const index = i32x4.shr_u(bits, 16);
+  const fraction = f32x4.mul(f32x4.convert_i32x4_s(v128.and(bits, i32x4.splat(0xffff))), f32x4.splat(<f32>(1.0 / 65536.0)));
+  const p0 = tablePair(i32x4.extract_lane(index, 0));
+  const p1 = tablePair(i32x4.extract_lane(index, 1));
+  const p2 = tablePair(i32x4.extract_lane(index, 2));
+  const p3 = tablePair(i32x4.extract_lane(index, 3));
+  const ab = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5);
+  const cd = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5);
+  const low = v128.shuffle<f32>(ab, cd, 0, 1, 4, 5);
+  const high = v128.shuffle<f32>(ab, cd, 2, 3, 6, 7);
+  return f32x4.add(low, f32x4.mul(f32x4.sub(high, low), fraction));
 }
 
 /** Gains of the frame in `bins`. memory: decision-directed weight; minSnr: floor of the a-priori SNR; floor: lowest gain. */
@@ -70,30 +89,49 @@ function estimateGains(memory: f32, minSnr: f32, floor: f32): void {
     const prior = f32x4.max(lowest, f32x4.add(f32x4.mul(keep, past), f32x4.mul(fresh, excess)));
     const wiener = f32x4.div(prior, f32x4.add(one, prior));
     const v = f32x4.mul(wiener, post);
-    let boost = f32x4.splat(halfE1Exp(f32x4.extract_lane(v, 0)));
-    boost = f32x4.replace_lane(boost, 1, halfE1Exp(f32x4.extract_lane(v, 1)));
-    boost = f32x4.replace_lane(boost, 2, halfE1Exp(f32x4.extract_lane(v, 2)));
-    boost = f32x4.replace_lane(boost, 3, halfE1Exp(f32x4.extract_lane(v, 3)));
-    const g = f32x4.min(one, f32x4.mul(wiener, boost));
+    const g = f32x4.min(one, f32x4.mul(wiener, halfE1Exp(v)));
     v128.store(speechPower + o, f32x4.mul(f32x4.mul(g, g), power));
     v128.store(rawGain + o, f32x4.max(least, g));
   }
 }
 
-/** Moving average of rawGain over 2 * reach + 1 bins, cut at the edges; result in rawGain. */
+/**
+ * Moving average of rawGain over 2 * reach + 1 bins, cut at the edges; result in rawGain. rawGain has zeros on
+ * either side, so that the sum needs no cases; only the number of bins in it differs near the edges.
+ */
 function smoothOverFrequency(reach: i32): void {
-  let sum: f64 = 0;
-  store<f64>(prefix, 0);
-  for (let k = 0; k < bins; k++) {
-    sum += <f64>load<f32>(rawGain + (<usize>k << 2));
-    store<f64>(prefix + (<usize>(k + 1) << 3), sum);
+  const end = <usize>(bins << 2);
+  const span = <usize>(reach << 2);
+  const share = f32x4.splat(<f32>(1.0 / <f64>(2 * reach + 1)));
+  for (let o: usize = end; o < end + 16; o += 4) store<f32>(rawGain + o, 0);
+  for (let o: usize = 0; o < end; o += 16) {
+    let sum = f32x4.splat(0);
+    for (let d: usize = 0; d <= 2 * span; d += 4) sum = f32x4.add(sum, v128.load(rawGain + o - span + d));
+    v128.store(smoothed + o, f32x4.mul(sum, share));
   }
-  for (let k = 0; k < bins; k++) {
-    const low = max(0, k - reach);
-    const high = min(bins, k + reach + 1);
-    const total = load<f64>(prefix + (<usize>high << 3)) - load<f64>(prefix + (<usize>low << 3));
-    store<f32>(rawGain + (<usize>k << 2), <f32>(total / <f64>(high - low)));
+  for (let k = 0; k < reach; k++) {
+    const scale = <f32>(<f64>(2 * reach + 1) / <f64>(reach + 1 + k));
+    const low = smoothed + (<usize>k << 2);
+    const high = smoothed + (<usize>(bins - 1 - k) << 2);
+    store<f32>(low, load<f32>(low) * scale);
+    store<f32>(high, load<f32>(high) * scale);
   }
+  memory.copy(rawGain, smoothed, end);
+}
+
+/**
+ * Takes a hop of samples at the end of `history`, reduces the noise of the last `size` samples, and adds the
+ * frame to `overlap`, whose first hop is then finished. reduceFrame does the middle part alone.
+ */
+export function reduceHop(memory_: f32, minSnr: f32, floor: f32, reach: i32, opening: f32, closing: f32): void {
+  const bytes = <usize>(size << 2);
+  const hop = bytes >> 2;
+  memory.copy(frame, history, bytes);
+  memory.copy(history, history + hop, bytes - hop);
+  reduceFrame(memory_, minSnr, floor, reach, opening, closing);
+  memory.copy(overlap, overlap + hop, bytes - hop);
+  memory.fill(overlap + bytes - hop, 0, hop);
+  for (let o: usize = 0; o < bytes; o += 16) v128.store(overlap + o, f32x4.add(v128.load(overlap + o), v128.load(frame + o)));
 }
 
 /** Windows `frame`, reduces its noise, windows the result in `frame`. opening and closing: share of the step taken a frame. */

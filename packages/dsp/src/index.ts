@@ -1,6 +1,8 @@
 export { DspError, type DspErrorCode } from './errors.js';
 export * from './units.js';
 export { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext } from './processor.js';
+export { copyFrames } from './copy-frames.js';
+export { DelayLine } from './delay-line.js';
 export type { KernelModule } from './kernels/instance.js';
 export { RealFft } from './kernels/real-fft.js';
 export type { ParameterSpec, ParameterSpecs, ParameterUnit, ParameterValues, TreatmentDefinition } from './treatments/definition.js';

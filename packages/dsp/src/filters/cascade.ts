@@ -1,28 +1,42 @@
+import { copyFrames } from '../copy-frames.js';
+import { KernelInstance, type KernelModule } from '../kernels/instance.js';
+import { MAX_BLOCK_FRAMES } from '../processor.js';
 import type { Section } from './sections.js';
 
-// Added at every section's input: without it, states decay into subnormal numbers in digital silence and
-// each operation costs many times as much. -360 dBFS is far below anything that a 32-bit float file holds.
-const KEEP_NORMAL = 1e-18;
+/** Passes everything: fills up an odd number of sections. */
+const PASS: Section = [1, 0, 0, 0, 0];
 
 /**
- * Second-order sections in series for one channel. Direct form II transposed in doubles: rounding stays
- * small with poles near 1 (a high-pass at 60 Hz). Four sections a pass, so that states live in registers.
+ * Second-order sections in series for one channel (kernels/cascade.ts): direct form II transposed in doubles, so
+ * that rounding stays small with poles near 1 (a high-pass at 60 Hz). All zeros is rest.
  */
 export class Cascade {
   readonly #coefficients: Float64Array;
   readonly #state: Float64Array;
-  readonly #count: number;
+  readonly #signal: Float32Array;
+  readonly #process: (frames: number) => void;
+  readonly #energy: (frames: number) => number;
 
-  constructor(sections: readonly Section[]) {
-    this.#count = sections.length;
-    this.#coefficients = new Float64Array(sections.length * 5);
-    this.#state = new Float64Array(sections.length * 2);
+  constructor(module: KernelModule, sections: readonly Section[]) {
+    const pairs = Math.max(1, Math.ceil(sections.length / 2));
+    const kernel = new KernelInstance(module, 'cascadeSetUp', pairs);
+    this.#coefficients = kernel.doubles('coefficients', pairs * 10);
+    this.#state = kernel.doubles('sectionState', pairs * 4);
+    this.#signal = kernel.floats('signal', MAX_BLOCK_FRAMES);
+    this.#process = kernel.call('cascadeProcess');
+    this.#energy = kernel.call('cascadeEnergy');
+    for (let i = 0; i < pairs * 2; i++) this.#set(i, PASS);
     this.set(sections);
   }
 
   /** Replaces the coefficients and keeps the state. The number of sections must be the one at creation. */
   set(sections: readonly Section[]): void {
-    for (let i = 0; i < this.#count; i++) this.#coefficients.set(sections[i]!, i * 5);
+    for (let i = 0; i < sections.length; i++) this.#set(i, sections[i]!);
+  }
+
+  #set(index: number, section: Section): void {
+    const at = (index >> 1) * 10 + (index & 1);
+    for (let j = 0; j < 5; j++) this.#coefficients[at + 2 * j] = section[j]!;
   }
 
   reset(): void {
@@ -31,62 +45,22 @@ export class Cascade {
 
   /** Filters samples[from … to) in place. */
   process(samples: Float32Array, from: number, to: number): void {
-    let i = 0;
-    for (; i + 4 <= this.#count; i += 4) this.#four(samples, from, to, i);
-    for (; i < this.#count; i++) this.#one(samples, from, to, i);
+    for (let at = from; at < to; at += MAX_BLOCK_FRAMES) {
+      const frames = Math.min(MAX_BLOCK_FRAMES, to - at);
+      copyFrames(samples, at, this.#signal, 0, frames);
+      this.#process(frames);
+      copyFrames(this.#signal, 0, samples, at, frames);
+    }
   }
 
-  #one(samples: Float32Array, from: number, to: number, at: number): void {
-    const c = this.#coefficients;
-    const o = at * 5;
-    const b0 = c[o]!, b1 = c[o + 1]!, b2 = c[o + 2]!, a1 = c[o + 3]!, a2 = c[o + 4]!;
-    let s = this.#state[at * 2]!;
-    let t = this.#state[at * 2 + 1]!;
-    for (let n = from; n < to; n++) {
-      const x = samples[n]! + KEEP_NORMAL;
-      const y = b0 * x + s;
-      s = b1 * x - a1 * y + t;
-      t = b2 * x - a2 * y;
-      samples[n] = y;
+  /** Filters samples[from … to) and returns the sum of squares of the result; the samples stay as they are. */
+  sumOfSquares(samples: Float32Array, from: number, to: number): number {
+    let sum = 0;
+    for (let at = from; at < to; at += MAX_BLOCK_FRAMES) {
+      const frames = Math.min(MAX_BLOCK_FRAMES, to - at);
+      copyFrames(samples, at, this.#signal, 0, frames);
+      sum += this.#energy(frames);
     }
-    this.#state[at * 2] = s;
-    this.#state[at * 2 + 1] = t;
-  }
-
-  #four(samples: Float32Array, from: number, to: number, at: number): void {
-    const c = this.#coefficients;
-    const z = this.#state;
-    let o = at * 5;
-    const b0 = c[o]!, b1 = c[o + 1]!, b2 = c[o + 2]!, a1 = c[o + 3]!, a2 = c[o + 4]!;
-    o += 5;
-    const d0 = c[o]!, d1 = c[o + 1]!, d2 = c[o + 2]!, e1 = c[o + 3]!, e2 = c[o + 4]!;
-    o += 5;
-    const f0 = c[o]!, f1 = c[o + 1]!, f2 = c[o + 2]!, g1 = c[o + 3]!, g2 = c[o + 4]!;
-    o += 5;
-    const h0 = c[o]!, h1 = c[o + 1]!, h2 = c[o + 2]!, k1 = c[o + 3]!, k2 = c[o + 4]!;
-    const p = at * 2;
-    let s0 = z[p]!, t0 = z[p + 1]!, s1 = z[p + 2]!, t1 = z[p + 3]!;
-    let s2 = z[p + 4]!, t2 = z[p + 5]!, s3 = z[p + 6]!, t3 = z[p + 7]!;
-    for (let n = from; n < to; n++) {
-      const x = samples[n]! + KEEP_NORMAL;
-      const y = b0 * x + s0;
-      s0 = b1 * x - a1 * y + t0;
-      t0 = b2 * x - a2 * y;
-      const u = y + KEEP_NORMAL;
-      const v = d0 * u + s1;
-      s1 = d1 * u - e1 * v + t1;
-      t1 = d2 * u - e2 * v;
-      const r = v + KEEP_NORMAL;
-      const w = f0 * r + s2;
-      s2 = f1 * r - g1 * w + t2;
-      t2 = f2 * r - g2 * w;
-      const q = w + KEEP_NORMAL;
-      const out = h0 * q + s3;
-      s3 = h1 * q - k1 * out + t3;
-      t3 = h2 * q - k2 * out;
-      samples[n] = out;
-    }
-    z[p] = s0; z[p + 1] = t0; z[p + 2] = s1; z[p + 3] = t1;
-    z[p + 4] = s2; z[p + 5] = t2; z[p + 6] = s3; z[p + 7] = t3;
+    return sum;
   }
 }

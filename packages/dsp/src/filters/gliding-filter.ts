@@ -1,4 +1,5 @@
-import type { PlanarBlock, Processor } from '../processor.js';
+import { copyFrames } from '../copy-frames.js';
+import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import { Cascade } from './cascade.js';
 import type { Section } from './sections.js';
 
@@ -22,8 +23,7 @@ export class GlidingFilter implements Processor {
 
   /** @param design Sections for the values; always the same number of them. */
   constructor(
-    channels: number,
-    sampleRateHz: number,
+    { channels, sampleRateHz, kernels }: ProcessorContext,
     values: readonly number[],
     private readonly design: (values: Float64Array) => Section[],
   ) {
@@ -31,7 +31,7 @@ export class GlidingFilter implements Processor {
     this.#targets = Float64Array.from(values);
     this.#share = 1 - Math.exp((-STEP_FRAMES * 1000) / (GLIDE_MS * sampleRateHz));
     const sections = design(this.#values);
-    this.#cascades = Array.from({ length: channels }, () => new Cascade(sections));
+    this.#cascades = Array.from({ length: channels }, () => new Cascade(kernels, sections));
   }
 
   /** New targets, one for each value given at creation. */
@@ -42,15 +42,16 @@ export class GlidingFilter implements Processor {
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     for (let c = 0; c < this.#cascades.length; c++)
-      if (input[c] !== output[c]) for (let n = 0; n < frames; n++) output[c]![n] = input[c]![n]!;
+      if (input[c] !== output[c]) copyFrames(input[c]!, 0, output[c]!, 0, frames);
     let from = 0;
     while (from < frames) {
-      const to = Math.min(frames, from + this.#framesToStep);
+      // Standing still, there is no need to stop at every step.
+      const to = this.#gliding ? Math.min(frames, from + this.#framesToStep) : frames;
       for (let c = 0; c < this.#cascades.length; c++) this.#cascades[c]!.process(output[c]!, from, to);
       this.#framesToStep -= to - from;
       from = to;
-      if (this.#framesToStep === 0) {
-        this.#framesToStep = STEP_FRAMES;
+      if (this.#framesToStep <= 0) {
+        this.#framesToStep = STEP_FRAMES + (this.#framesToStep % STEP_FRAMES);
         if (this.#gliding) this.#step();
       }
     }

@@ -1,4 +1,4 @@
-import { RATE_HZ, run, sine, toneDb } from '../testing/signals.js';
+import { kernels, RATE_HZ, run, sine, toneDb } from '../testing/signals.js';
 import { GlidingFilter } from './gliding-filter.js';
 import { butterworthHighPass, cascadeMagnitude, notchSection } from './sections.js';
 
@@ -27,7 +27,7 @@ test('the notch is zero on its line and 3 dB down at the edges of its width', ()
 });
 
 test('a glide from 40 to 400 Hz has no step larger than the tone itself makes', () => {
-  const filter = new GlidingFilter(1, RATE_HZ, [40], ([hz]) => butterworthHighPass(hz!, 4, RATE_HZ));
+  const filter = new GlidingFilter({ channels: 1, sampleRateHz: RATE_HZ, kernels }, [40], ([hz]) => butterworthHighPass(hz!, 4, RATE_HZ));
   const tone = sine(200, -6, 1);
   const before = run(filter, [tone.subarray(0, 24000)])[0]!;
   filter.glideTo([400]);

@@ -24,7 +24,19 @@ export class KernelInstance {
 
   /** A view of `length` floats at an exported address. */
   floats(name: string, length: number): Float32Array {
-    const address = (this.#exports[name] as { value: number }).value;
-    return new Float32Array((this.#exports['memory'] as { buffer: ArrayBuffer }).buffer, address, length);
+    return new Float32Array(this.#memory, this.#address(name), length);
+  }
+
+  /** A view of `length` doubles at an exported address. */
+  doubles(name: string, length: number): Float64Array {
+    return new Float64Array(this.#memory, this.#address(name), length);
+  }
+
+  get #memory(): ArrayBuffer {
+    return (this.#exports['memory'] as { buffer: ArrayBuffer }).buffer;
+  }
+
+  #address(name: string): number {
+    return (this.#exports[name] as { value: number }).value;
   }
 }

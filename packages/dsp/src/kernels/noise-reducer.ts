@@ -27,15 +27,20 @@ export type ReduceFrame = (
   closingShare: number,
 ) => void;
 
-/** The noise-reduction kernel for one channel: fill `frame`, call `reduceFrame`, read `frame`. */
+/** The noise-reduction kernel for one channel: a hop into `history`, `reduceHop`, a hop out of `overlap`. */
 export class NoiseReducer {
   readonly frame: Float32Array;
   readonly window: Float32Array;
+  /** The last `size` samples; write the newest hop at its end, then call reduceHop. */
+  readonly history: Float32Array;
+  /** Its first hop is finished after each reduceHop. */
+  readonly overlap: Float32Array;
   /** 1 / (noise power × threshold) per bin; size / 2 + 1 values. */
   readonly inverseNoise: Float32Array;
   readonly speechPower: Float32Array;
   readonly gain: Float32Array;
   readonly reduceFrame: ReduceFrame;
+  readonly reduceHop: ReduceFrame;
 
   constructor(module: KernelModule, size: number) {
     requireFftSize(size);
@@ -43,10 +48,13 @@ export class NoiseReducer {
     const bins = size / 2 + 1;
     this.frame = kernel.floats('frame', size);
     this.window = kernel.floats('window', size);
+    this.history = kernel.floats('history', size);
+    this.overlap = kernel.floats('overlap', size);
     this.inverseNoise = kernel.floats('inverseNoise', bins);
     this.speechPower = kernel.floats('speechPower', bins);
     this.gain = kernel.floats('gain', bins);
     this.reduceFrame = kernel.call('reduceFrame');
+    this.reduceHop = kernel.call('reduceHop');
     kernel.floats('table', TABLE_LENGTH).set((sharedTable ??= gainTable()));
   }
 }

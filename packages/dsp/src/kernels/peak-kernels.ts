@@ -1,4 +1,5 @@
-import { MAX_BLOCK_FRAMES } from '../processor.js';
+import { copyFrames } from '../copy-frames.js';
+import { MAX_BLOCK_FRAMES, type PlanarBlock } from '../processor.js';
 import { KernelInstance, type KernelModule } from './instance.js';
 
 /** Taps of each of the three interpolating phases: Kaiser-windowed sinc, flat within 0.05 dB to 0.45 fs. */
@@ -27,27 +28,40 @@ export function interpolatingTaps(fraction: number): Float32Array {
   return Float32Array.from(taps, (tap) => tap / sum);
 }
 
+const ROWS = [0.25, 0.5, 0.75].map(interpolatingTaps);
+/** How far interpolation can exceed the samples: the largest sum of magnitudes, and a little for 32-bit sums. */
+const BOUND = 1.001 * Math.max(...ROWS.map((row) => row.reduce((sum, tap) => sum + Math.abs(tap), 0)));
+
+function fillTaps(kernel: KernelInstance): void {
+  const taps = kernel.floats('taps', 3 * PEAK_TAPS);
+  ROWS.forEach((row, i) => taps.set(row, i * PEAK_TAPS));
+}
+
+/** Samples of the true-peak input of each channel: history, newest block, padding. */
+const INPUT_STRIDE = MAX_BLOCK_FRAMES + PEAK_TAPS + 32;
+
 /** Peak envelope of one channel at 4 × oversampling, `latencyFrames` late. */
 export class TruePeakKernel {
   static readonly latencyFrames = PEAK_TAPS / 2;
   readonly envelope: Float32Array;
   readonly #input: Float32Array;
-  readonly #process: (frames: number) => void;
+  readonly #process: (channel: number, frames: number, limit: number, bound: number) => void;
 
   constructor(module: KernelModule) {
-    const kernel = new KernelInstance(module, 'truePeakSetUp', PEAK_TAPS);
+    const kernel = new KernelInstance(module, 'truePeakSetUp', PEAK_TAPS, 1);
     this.envelope = kernel.floats('envelope', MAX_BLOCK_FRAMES);
-    this.#input = kernel.floats('peakInput', MAX_BLOCK_FRAMES + PEAK_TAPS + 16);
+    this.#input = kernel.floats('peakInput', INPUT_STRIDE);
     this.#process = kernel.call('truePeakProcess');
-    const taps = kernel.floats('taps', 3 * PEAK_TAPS);
-    [0.25, 0.5, 0.75].forEach((fraction, row) => taps.set(interpolatingTaps(fraction), row * PEAK_TAPS));
+    fillTaps(kernel);
   }
 
-  /** Takes samples[from … from + frames) and fills envelope[0 … frames). */
-  process(samples: Float32Array, from: number, frames: number): void {
-    const input = this.#input;
-    for (let i = 0; i < frames; i++) input[PEAK_TAPS - 1 + i] = samples[from + i]!;
-    this.#process(frames);
+  /**
+   * Takes samples[from … from + frames) and fills envelope[0 … frames). Where nothing can reach `limit`, the
+   * envelope holds the samples' own magnitudes: whoever only asks what is above the limit saves the work.
+   */
+  process(samples: Float32Array, from: number, frames: number, limit = 0): void {
+    copyFrames(samples, from, this.#input, PEAK_TAPS - 1, frames);
+    this.#process(0, frames, limit, BOUND);
   }
 
   reset(): void {
@@ -55,15 +69,28 @@ export class TruePeakKernel {
   }
 }
 
-/** Look-ahead gain from a peak envelope; the gain belongs to the frame `reachFrames - 1` earlier. */
+/** The whole limiter for a number of channels with one gain. */
 export class LimiterKernel {
-  /** In: envelope. Out, in place: gain. */
-  readonly control: Float32Array;
-  readonly process: (frames: number, ceiling: number, releaseShare: number) => void;
+  readonly latencyFrames: number;
+  /** Gains of the last block. */
+  readonly gains: Float32Array;
+  readonly #input: Float32Array;
+  readonly #limited: Float32Array;
+  readonly #process: (frames: number, gain: number, ceiling: number, releaseShare: number, bound: number) => void;
 
-  constructor(module: KernelModule, reachFrames: number) {
-    const kernel = new KernelInstance(module, 'limiterSetUp', reachFrames);
-    this.control = kernel.floats('control', MAX_BLOCK_FRAMES);
-    this.process = kernel.call('limiterProcess');
+  constructor(module: KernelModule, reachFrames: number, private readonly channels: number) {
+    const kernel = new KernelInstance(module, 'limiterSetUp', reachFrames, PEAK_TAPS, channels);
+    this.latencyFrames = reachFrames - 1 + PEAK_TAPS / 2;
+    this.gains = kernel.floats('control', MAX_BLOCK_FRAMES);
+    this.#input = kernel.floats('peakInput', INPUT_STRIDE * channels);
+    this.#limited = kernel.floats('limited', MAX_BLOCK_FRAMES * channels);
+    this.#process = kernel.call('limiterProcess');
+    fillTaps(kernel);
+  }
+
+  process(input: PlanarBlock, output: PlanarBlock, frames: number, gain: number, ceiling: number, releaseShare: number): void {
+    for (let c = 0; c < this.channels; c++) copyFrames(input[c]!, 0, this.#input, INPUT_STRIDE * c + PEAK_TAPS - 1, frames);
+    this.#process(frames, gain, ceiling, releaseShare, BOUND);
+    for (let c = 0; c < this.channels; c++) copyFrames(this.#limited, MAX_BLOCK_FRAMES * c, output[c]!, 0, frames);
   }
 }

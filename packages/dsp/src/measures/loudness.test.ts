@@ -1,4 +1,4 @@
-import { joined, RATE_HZ, silence, sine } from '../testing/signals.js';
+import { joined, kernels, RATE_HZ, silence, sine } from '../testing/signals.js';
 import { kWeighting } from './k-weighting.js';
 import { LoudnessMeter } from './loudness.js';
 
@@ -13,7 +13,7 @@ function tone([db, seconds]: Step): Float32Array {
 }
 
 function measure(channels: readonly (readonly Step[])[], weights?: readonly number[]): LoudnessMeter {
-  const meter = new LoudnessMeter(RATE_HZ, channels.length, weights);
+  const meter = new LoudnessMeter(kernels, RATE_HZ, channels.length, weights);
   const block = channels.map((steps) => joined(...steps.map(tone)));
   for (let from = 0; from < block[0]!.length; from += 4096)
     meter.process(block.map((b) => b.subarray(from, from + 4096)), Math.min(4096, block[0]!.length - from));
@@ -53,7 +53,7 @@ describe('EBU Tech 3341, minimum-requirement signals (table 1), tolerance ±0.1 
   test('case 9: short-term stands still while the level alternates', () => {
     const steps = Array.from({ length: 5 }, (): Step[] => [[-20, 1.34], [-30, 1.66]]).flat();
     const sound = joined(...steps.map(tone));
-    const meter = new LoudnessMeter(RATE_HZ, 2);
+    const meter = new LoudnessMeter(kernels, RATE_HZ, 2);
     for (let from = 0; from < sound.length; from += 480) {
       const part = sound.subarray(from, from + 480);
       meter.process([part, part], part.length);
@@ -68,7 +68,7 @@ describe('EBU Tech 3341, minimum-requirement signals (table 1), tolerance ±0.1 
   });
   test('case 12: momentary stands still while the level alternates', () => {
     const sound = joined(...Array.from({ length: 25 }, () => [sine(1000, -20, 0.18), sine(1000, -30, 0.22)]).flat());
-    const meter = new LoudnessMeter(RATE_HZ, 2);
+    const meter = new LoudnessMeter(kernels, RATE_HZ, 2);
     for (let from = 0; from < sound.length; from += 480) {
       const part = sound.subarray(from, from + 480);
       meter.process([part, part], part.length);

@@ -1,5 +1,6 @@
 import { Cascade } from '../filters/cascade.js';
-import { MAX_BLOCK_FRAMES, type PlanarBlock } from '../processor.js';
+import type { KernelModule } from '../kernels/instance.js';
+import type { PlanarBlock } from '../processor.js';
 import { kWeighting } from './k-weighting.js';
 
 /** Loudness of a weighted mean square, ITU-R BS.1770-5 eq. 2. */
@@ -22,7 +23,6 @@ const ABSOLUTE_GATE_LUFS = -70;
  */
 export class LoudnessMeter {
   readonly #filters: Cascade[];
-  readonly #scratch = new Float32Array(MAX_BLOCK_FRAMES);
   readonly #weights: readonly number[];
   readonly #stepFrames: number;
   readonly #ring = new Float64Array(SHORT_TERM_STEPS);
@@ -35,25 +35,18 @@ export class LoudnessMeter {
   #maxShortTerm = 0;
 
   /** @param weights one a channel; 1 for left, right and centre, 1.41 for surrounds (BS.1770 table 3). */
-  constructor(sampleRateHz: number, channels: number, weights: readonly number[] = new Array<number>(channels).fill(1)) {
+  constructor(kernels: KernelModule, sampleRateHz: number, channels: number, weights: readonly number[] = new Array<number>(channels).fill(1)) {
     this.#weights = weights;
-    this.#filters = Array.from({ length: channels }, () => new Cascade(kWeighting(sampleRateHz)));
+    this.#filters = Array.from({ length: channels }, () => new Cascade(kernels, kWeighting(sampleRateHz)));
     this.#stepFrames = Math.round(sampleRateHz / STEPS_PER_SECOND);
   }
 
   process(block: PlanarBlock, frames: number): void {
     let from = 0;
     while (from < frames) {
-      const count = Math.min(frames - from, this.#stepFrames - this.#stepFill, MAX_BLOCK_FRAMES);
-      for (let c = 0; c < this.#filters.length; c++) {
-        const samples = block[c]!;
-        const scratch = this.#scratch;
-        for (let n = 0; n < count; n++) scratch[n] = samples[from + n]!;
-        this.#filters[c]!.process(scratch, 0, count);
-        let sum = 0;
-        for (let n = 0; n < count; n++) sum += scratch[n]! * scratch[n]!;
-        this.#stepPower += sum * this.#weights[c]!;
-      }
+      const count = Math.min(frames - from, this.#stepFrames - this.#stepFill);
+      for (let c = 0; c < this.#filters.length; c++)
+        this.#stepPower += this.#filters[c]!.sumOfSquares(block[c]!, from, from + count) * this.#weights[c]!;
       from += count;
       this.#stepFill += count;
       if (this.#stepFill === this.#stepFrames) this.#endStep();

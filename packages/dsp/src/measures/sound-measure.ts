@@ -33,7 +33,7 @@ export class SoundMeasure {
     private readonly sampleRateHz: number,
     private readonly channels: number,
   ) {
-    this.loudness = new LoudnessMeter(sampleRateHz, channels);
+    this.loudness = new LoudnessMeter(kernels, sampleRateHz, channels);
     this.#levels = new LevelMeter(sampleRateHz, channels);
     this.#truePeak = new TruePeakMeter(kernels, channels);
   }

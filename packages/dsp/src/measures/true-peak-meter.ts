@@ -25,7 +25,7 @@ export class TruePeakMeter {
   }
 
   #take(kernel: TruePeakKernel, samples: Float32Array, from: number, frames: number): void {
-    kernel.process(samples, from, frames);
+    kernel.process(samples, from, frames, this.#peak);
     const envelope = kernel.envelope;
     let peak = this.#peak;
     for (let n = 0; n < frames; n++) if (envelope[n]! > peak) peak = envelope[n]!;

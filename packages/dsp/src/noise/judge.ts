@@ -1,3 +1,4 @@
+import type { KernelModule } from '../kernels/instance.js';
 import type { PlanarBlock } from '../processor.js';
 import { highPassSection } from '../filters/sections.js';
 import { Cascade } from '../filters/cascade.js';
@@ -27,10 +28,10 @@ const GOOD_SECONDS = 1;
  * taken in 40 ms steps above 150 Hz, where a voice shows and rumble does not; a step that rises 5 dB above the
  * median speaks for speech (or another sound) in it.
  */
-export function judgeNoisePassage(passage: PlanarBlock, sampleRateHz: number): NoiseJudgement {
+export function judgeNoisePassage(kernels: KernelModule, passage: PlanarBlock, sampleRateHz: number): NoiseJudgement {
   const seconds = (passage[0]?.length ?? 0) / sampleRateHz;
   const levelDbfs = Math.max(...passage.map((samples) => powerToDb(meanSquare(samples, 0, samples.length))));
-  const riseDb = Math.max(0, ...passage.map((samples) => riseAboveMedian(samples, sampleRateHz)));
+  const riseDb = Math.max(0, ...passage.map((samples) => riseAboveMedian(kernels, samples, sampleRateHz)));
   const facts = { seconds, levelDbfs, riseDb };
   const length = `${seconds.toFixed(2)} s`;
   if (seconds < MIN_NOISE_SECONDS)
@@ -55,10 +56,10 @@ function meanSquare(samples: Float32Array, from: number, to: number): number {
   return to > from ? sum / (to - from) : 0;
 }
 
-function riseAboveMedian(samples: Float32Array, sampleRateHz: number): number {
+function riseAboveMedian(kernels: KernelModule, samples: Float32Array, sampleRateHz: number): number {
   const above = Float32Array.from(samples);
   const step = Math.round(STEP_SECONDS * sampleRateHz);
-  new Cascade([0.54, 1.31].map((q) => highPassSection(150, q, sampleRateHz))).process(above, 0, above.length);
+  new Cascade(kernels, [0.54, 1.31].map((q) => highPassSection(150, q, sampleRateHz))).process(above, 0, above.length);
   const levels: number[] = [];
   // The first two steps hold the filter's own start.
   for (let from = 2 * step; from + step <= above.length; from += step / 2)

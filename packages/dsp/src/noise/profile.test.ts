@@ -20,7 +20,7 @@ test('a passage under 0.3 s is refused with its length', () => {
 });
 
 describe('judging a passage', () => {
-  const judge = (sound: Float32Array) => judgeNoisePassage([sound], RATE_HZ);
+  const judge = (sound: Float32Array) => judgeNoisePassage(kernels, [sound], RATE_HZ);
   test('steady noise is clean', () => expect(judge(noise(-50, 2)).verdict).toBe('clean'));
   test('noise with hum is clean', () => expect(judge(mixed(noise(-50, 2), sine(50, -40, 2))).verdict).toBe('clean'));
   test('half a second is short', () => expect(judge(noise(-50, 0.5))).toMatchObject({ verdict: 'short' }));

@@ -1,10 +1,17 @@
-import type { PlanarBlock, ProcessorContext } from '../../processor.js';
+import { copyFrames } from '../../copy-frames.js';
+import { KernelInstance } from '../../kernels/instance.js';
+import { MAX_BLOCK_FRAMES, type PlanarBlock, type ProcessorContext } from '../../processor.js';
 import { dbToGain, dbToPower, msToFrames } from '../../units.js';
 import type { TreatmentProcessor } from '../definition.js';
 import { MAX_LOOK_AHEAD_MS, type GateSpecs, type GateValues } from './gate.js';
 
 /** Averaging time of the level detector: short against a consonant, long against a period of a low voice. */
 const DETECTOR_MS = 6;
+
+type Gate = (
+  frames: number, aheadFrames: number, detectorShare: number, openPower: number, closePower: number,
+  floorGain: number, rise: number, fall: number, holdFrames: number,
+) => void;
 
 /**
  * Gate with hysteresis. The level is the mean square of the louder channel over about 6 ms; all channels
@@ -13,14 +20,14 @@ const DETECTOR_MS = 6;
  */
 export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   readonly latencyFrames: number;
-  readonly #delay: Float32Array[];
   readonly #sampleRateHz: number;
+  readonly #channels: number;
   readonly #detectorShare: number;
-  #at = 0;
-  #power = 0;
-  #open = false;
-  #heldFrames = 0;
-  #gain = 1;
+  readonly #lines: Float32Array;
+  readonly #stride: number;
+  readonly #gated: Float32Array;
+  readonly #gate: Gate;
+  readonly #close: (floorGain: number) => void;
 
   #openPower = 0;
   #closePower = 0;
@@ -28,69 +35,47 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   #rise = 1;
   #fall = 1;
   #holdFrames = 0;
-  #detectorDelayFrames = 0;
+  /** How far before the frame that goes out the detector listens. */
+  #aheadFrames = 0;
 
-  constructor(context: ProcessorContext, values: GateValues) {
-    this.#sampleRateHz = context.sampleRateHz;
-    this.latencyFrames = msToFrames(MAX_LOOK_AHEAD_MS, context.sampleRateHz);
-    this.#delay = Array.from({ length: context.channels }, () => new Float32Array(this.latencyFrames + 1));
-    this.#detectorShare = 1 - Math.exp(-1000 / (DETECTOR_MS * context.sampleRateHz));
+  constructor({ sampleRateHz, channels, kernels }: ProcessorContext, values: GateValues) {
+    this.#sampleRateHz = sampleRateHz;
+    this.#channels = channels;
+    this.latencyFrames = msToFrames(MAX_LOOK_AHEAD_MS, sampleRateHz);
+    this.#detectorShare = 1 - Math.exp(-1000 / (DETECTOR_MS * sampleRateHz));
+    const kernel = new KernelInstance(kernels, 'gateSetUp', this.latencyFrames, channels);
+    this.#stride = this.latencyFrames + MAX_BLOCK_FRAMES + 4;
+    this.#lines = kernel.floats('gateLines', this.#stride * channels);
+    this.#gated = kernel.floats('gated', MAX_BLOCK_FRAMES * channels);
+    this.#gate = kernel.call('gateProcess');
+    this.#close = kernel.call('gateReset');
     this.setParameters(values);
     this.reset();
   }
 
   setParameters(values: GateValues): boolean {
+    const frames = (ms: number): number => msToFrames(ms, this.#sampleRateHz);
     this.#openPower = dbToPower(values.openDb);
     this.#closePower = dbToPower(values.closeDb);
     this.#floorGain = dbToGain(-values.rangeDb);
-    this.#rise = dbToGain(values.rangeDb / Math.max(1, msToFrames(values.attackMs, this.#sampleRateHz)));
-    this.#fall = dbToGain(-values.rangeDb / Math.max(1, msToFrames(values.releaseMs, this.#sampleRateHz)));
-    this.#holdFrames = msToFrames(values.holdMs, this.#sampleRateHz);
-    this.#detectorDelayFrames = this.latencyFrames - msToFrames(values.lookAheadMs, this.#sampleRateHz);
-    if (values.rangeDb === 0) this.#rise = this.#fall = 1.001;
+    // With no range at all a closed gain may still stand lower, from before: it comes back within a few ms.
+    this.#rise = values.rangeDb === 0 ? 1.001 : dbToGain(values.rangeDb / Math.max(1, frames(values.attackMs)));
+    this.#fall = values.rangeDb === 0 ? 0.999 : dbToGain(-values.rangeDb / Math.max(1, frames(values.releaseMs)));
+    this.#holdFrames = frames(values.holdMs);
+    this.#aheadFrames = frames(values.lookAheadMs);
     return true;
   }
 
   reset(): void {
-    for (const line of this.#delay) line.fill(0);
-    this.#at = 0;
-    this.#power = 0;
-    this.#open = false;
-    this.#heldFrames = 0;
-    this.#gain = this.#floorGain;
+    this.#close(this.#floorGain);
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
-    const lines = this.#delay;
-    const length = this.latencyFrames + 1;
-    for (let n = 0; n < frames; n++) {
-      const writeAt = this.#at;
-      for (let c = 0; c < lines.length; c++) lines[c]![writeAt] = input[c]![n]!;
-      let detectAt = writeAt - this.#detectorDelayFrames;
-      if (detectAt < 0) detectAt += length;
-      const readAt = writeAt + 1 === length ? 0 : writeAt + 1;
-      const gain = this.#nextGain(detectAt);
-      for (let c = 0; c < lines.length; c++) output[c]![n] = lines[c]![readAt]! * gain;
-      this.#at = readAt;
-    }
-  }
-
-  #nextGain(detectAt: number): number {
-    let square = 0;
-    for (let c = 0; c < this.#delay.length; c++) {
-      const x = this.#delay[c]![detectAt]!;
-      if (x * x > square) square = x * x;
-    }
-    this.#power += this.#detectorShare * (square - this.#power) + 1e-30;
-    if (this.#power >= this.#openPower) this.#open = true;
-    if (this.#open) {
-      if (this.#power >= this.#closePower) this.#heldFrames = this.#holdFrames;
-      else if (this.#heldFrames > 0) this.#heldFrames--;
-      else this.#open = false;
-    }
-    const target = this.#open ? 1 : this.#floorGain;
-    if (this.#gain < target) this.#gain = Math.min(target, this.#gain * this.#rise);
-    else if (this.#gain > target) this.#gain = Math.max(target, this.#gain * this.#fall);
-    return this.#gain;
+    for (let c = 0; c < this.#channels; c++) copyFrames(input[c]!, 0, this.#lines, this.#stride * c + this.latencyFrames, frames);
+    this.#gate(
+      frames, this.#aheadFrames, this.#detectorShare, this.#openPower, this.#closePower,
+      this.#floorGain, this.#rise, this.#fall, this.#holdFrames,
+    );
+    for (let c = 0; c < this.#channels; c++) copyFrames(this.#gated, MAX_BLOCK_FRAMES * c, output[c]!, 0, frames);
   }
 }

@@ -22,7 +22,7 @@ class HighPass extends GlidingFilter implements TreatmentProcessor<typeof parame
 
   constructor(context: ProcessorContext, values: Values) {
     const order = Math.round(values.slopeDbPerOctave / 6);
-    super(context.channels, context.sampleRateHz, [values.cutoffHz], ([cutoffHz]) =>
+    super(context, [values.cutoffHz], ([cutoffHz]) =>
       butterworthHighPass(cutoffHz!, order, context.sampleRateHz),
     );
     this.#order = order;

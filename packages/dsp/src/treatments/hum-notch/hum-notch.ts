@@ -34,7 +34,7 @@ class HumNotch extends GlidingFilter implements TreatmentProcessor<typeof parame
   readonly #harmonics: number;
 
   constructor(context: ProcessorContext, values: Values) {
-    super(context.channels, context.sampleRateHz, [values.baseHz, values.widthHz], ([baseHz, widthHz]) =>
+    super(context, [values.baseHz, values.widthHz], ([baseHz, widthHz]) =>
       notches(baseHz!, widthHz!, values.harmonics, context.sampleRateHz),
     );
     this.#harmonics = values.harmonics;

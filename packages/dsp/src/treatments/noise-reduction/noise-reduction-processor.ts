@@ -1,3 +1,4 @@
+import { copyFrames } from '../../copy-frames.js';
 import { DspError } from '../../errors.js';
 import { NoiseReducer } from '../../kernels/noise-reducer.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
@@ -10,6 +11,8 @@ import type { NoiseReductionSpecs, NoiseReductionValues } from './noise-reductio
 const DECISION_MEMORY = 0.98;
 /** The a-priori SNR may fall this far below the reduction, so that the floor, not this limit, sets the gain of the noise. */
 const PRIOR_MARGIN_DB = 15;
+/** Widest smoothing that the kernel has room for, to either side. */
+const MAX_REACH_BINS = 28;
 /** A bin without any noise in the profile (digital silence) is taken to have this much, as power. */
 const LEAST_NOISE_POWER = 1e-14;
 
@@ -46,9 +49,6 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     this.#lanes = profile.channels.map((channel) => ({
       kernel: new NoiseReducer(context.kernels, size),
       noise: channel.meanPower,
-      pending: new Float32Array(this.#hop),
-      history: new Float32Array(size),
-      overlap: new Float32Array(size),
     }));
     const window = analysisWindow(size);
     for (const lane of this.#lanes) lane.kernel.window.set(window);
@@ -61,7 +61,7 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     const share = (ms: number): number => (ms === 0 ? 1 : 1 - Math.exp(-1 / (ms * framesPerMs)));
     this.#floorGain = dbToGain(-values.reductionDb);
     this.#minPriorSnr = dbToPower(-values.reductionDb - PRIOR_MARGIN_DB);
-    this.#reachBins = Math.round(values.smoothingHz / 2 / (this.#sampleRateHz / this.latencyFrames));
+    this.#reachBins = Math.min(MAX_REACH_BINS, Math.round(values.smoothingHz / 2 / (this.#sampleRateHz / this.latencyFrames)));
     this.#openingShare = share(values.openingMs);
     this.#closingShare = share(values.closingMs);
     const threshold = dbToPower(values.thresholdDb);
@@ -74,53 +74,36 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
   reset(): void {
     this.#fill = 0;
     for (const lane of this.#lanes) {
-      lane.history.fill(0);
-      lane.overlap.fill(0);
+      lane.kernel.history.fill(0);
+      lane.kernel.overlap.fill(0);
       lane.kernel.speechPower.fill(0);
       lane.kernel.gain.fill(this.#floorGain);
     }
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
+    const hop = this.#hop;
     let n = 0;
     while (n < frames) {
-      const count = Math.min(frames - n, this.#hop - this.#fill);
+      const fill = this.#fill;
+      const count = Math.min(frames - n, hop - fill);
       for (let c = 0; c < this.#lanes.length; c++) {
-        const { pending, overlap } = this.#lanes[c]!;
-        const from = input[c]!;
-        const to = output[c]!;
-        for (let i = 0; i < count; i++) {
-          pending[this.#fill + i] = from[n + i]!;
-          to[n + i] = overlap[this.#fill + i]!;
-        }
+        const { history, overlap } = this.#lanes[c]!.kernel;
+        copyFrames(input[c]!, n, history, history.length - hop + fill, count);
+        copyFrames(overlap, fill, output[c]!, n, count);
       }
       this.#fill += count;
       n += count;
-      if (this.#fill === this.#hop) {
+      if (this.#fill === hop) {
         this.#fill = 0;
-        for (const lane of this.#lanes) this.#reduce(lane);
+        for (let c = 0; c < this.#lanes.length; c++)
+          this.#lanes[c]!.kernel.reduceHop(DECISION_MEMORY, this.#minPriorSnr, this.#floorGain, this.#reachBins, this.#openingShare, this.#closingShare);
       }
     }
-  }
-
-  #reduce({ kernel, pending, history, overlap }: Lane): void {
-    const hop = this.#hop;
-    history.copyWithin(0, hop);
-    history.set(pending, history.length - hop);
-    kernel.frame.set(history);
-    kernel.reduceFrame(DECISION_MEMORY, this.#minPriorSnr, this.#floorGain, this.#reachBins, this.#openingShare, this.#closingShare);
-    overlap.copyWithin(0, hop);
-    overlap.fill(0, overlap.length - hop);
-    const frame = kernel.frame;
-    for (let i = 0; i < frame.length; i++) overlap[i]! += frame[i]!;
   }
 }
 
 interface Lane {
   readonly kernel: NoiseReducer;
   readonly noise: Float32Array;
-  readonly pending: Float32Array;
-  readonly history: Float32Array;
-  /** Sum of the windowed frames; its first hop is finished and goes out while the next hop comes in. */
-  readonly overlap: Float32Array;
 }

@@ -1,0 +1,64 @@
+import { readFile } from 'node:fs/promises';
+import { findTreatment, parseChain, takeNoiseProfile, type ChainSpec, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import { collectSpan, decodeSound, loadKernels, MediaError, newReport, probeSound, readingNotes, renderSound, type RenderResult, type SoundFacts } from '@euphonos/media';
+import { UsageError } from './usage.js';
+
+export interface CleanOptions {
+  readonly chainPath: string;
+  readonly noise: { readonly startSeconds: number; readonly endSeconds: number } | undefined;
+  readonly output: 'result' | 'removed';
+  readonly integratedLufs: number | undefined;
+  readonly ceilingDbtp: number | undefined;
+  readonly channels: readonly number[] | undefined;
+}
+
+async function readChain(path: string): Promise<ChainSpec> {
+  const text = await readFile(path, 'utf8').catch(() => {
+    throw new UsageError(`There is no chain file "${path}".`);
+  });
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw new UsageError(`"${path}" is not JSON: ${(error as Error).message}.`);
+  }
+  return parseChain(json);
+}
+
+async function readProfile(path: string, facts: SoundFacts, channels: readonly number[], noise: CleanOptions['noise'], kernels: KernelModule): Promise<NoiseProfile | undefined> {
+  if (!noise) return undefined;
+  const [startFrame, endFrame] = [noise.startSeconds, noise.endSeconds].map((s) => Math.round(s * facts.sampleRateHz)) as [number, number];
+  const passage = await collectSpan(decodeSound(path, facts, { channels }, newReport()), startFrame, endFrame);
+  const found = passage[0]?.length ?? 0;
+  if (found < endFrame - startFrame)
+    throw new MediaError('noise-span', `The noise passage ${noise.startSeconds}-${noise.endSeconds} s ends after the recording, which is ${((startFrame + found) / facts.sampleRateHz).toFixed(2)} s long or less.`);
+  return takeNoiseProfile(kernels, passage, facts.sampleRateHz);
+}
+
+/** Cleans a file as a session would: same chain, same engine. Of more than two channels the first two, unless told. */
+export async function cleanFile(inPath: string, outPath: string, options: CleanOptions, note: (text: string) => void): Promise<RenderResult> {
+  const chain = await readChain(options.chainPath);
+  const facts = await probeSound(inPath);
+  const channels = options.channels ?? (facts.channels === 1 ? [0] : [0, 1]);
+  const needy = chain.treatments.find(({ kind, bypassed }) => !bypassed && findTreatment(kind)!.needsNoiseProfile);
+  if (needy && !options.noise) throw new UsageError(`${needy.kind} needs a passage with noise alone: give --noise START-END in seconds.`);
+  const kernels = loadKernels();
+  const noiseProfile = await readProfile(inPath, facts, channels, options.noise, kernels);
+  const report = newReport();
+  const result = await renderSound({
+    source: decodeSound(inPath, facts, { channels }, report),
+    expectedFrames: (facts.statedSeconds ?? 0) * facts.sampleRateHz,
+    context: { sampleRateHz: facts.sampleRateHz, channels: channels.length, kernels, noiseProfile },
+    chain,
+    output: options.output,
+    target:
+      options.integratedLufs === undefined && options.ceilingDbtp === undefined
+        ? null
+        : { integratedLufs: options.integratedLufs ?? null, ceilingDbtp: options.ceilingDbtp ?? -1 },
+    format: /\.f32\.wav$/i.test(outPath) ? 'float32' : 'pcm24',
+    outPath,
+    measureSource: false,
+  });
+  readingNotes(facts, report, facts.sampleRateHz).forEach(note);
+  return result;
+}

@@ -1,0 +1,96 @@
+#!/usr/bin/env node
+import { stat } from 'node:fs/promises';
+import { dirname, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { DspError } from '@euphonos/dsp';
+import { MediaError } from '@euphonos/media';
+import { cleanFile } from './clean.js';
+import { measureFile } from './measure.js';
+import { treatmentsAsJson } from './treatments.js';
+import { parseChannels, parseNumber, parseSpanSeconds, UsageError } from './usage.js';
+
+const HELP = `Usage: npm run -s cli -- COMMAND …
+  measure FILE                     measures a sound file; JSON on stdout
+  clean IN OUT --chain CHAIN.json  treats a file; OUT is a WAV, float when it ends in .f32.wav, else 24-bit
+      [--noise START-END]          passage with noise alone, in seconds
+      [--output result|removed]    what is written
+      [--loudness LUFS] [--ceiling DBTP]   level to reach, highest true peak
+      [--channels 1,2]             which one or two channels
+  treatments                       the treatments and their parameters; JSON on stdout`;
+
+// npm runs scripts in the project's root; paths are meant from where the user stands.
+const path = (given: string): string => resolve(process.env['INIT_CWD'] ?? process.cwd(), given);
+const print = (value: unknown): void => void process.stdout.write(`${JSON.stringify(value, null, 2)}\n`);
+const note = (text: string): void => void process.stderr.write(`note: ${text}\n`);
+
+async function requireFolder(file: string): Promise<void> {
+  const folder = await stat(dirname(file)).catch(() => undefined);
+  if (!folder?.isDirectory()) throw new UsageError(`There is no folder "${dirname(file)}" to write to.`);
+}
+
+/** parseArgs takes a value that starts with a dash for an option; a negative number is meant as one. */
+function joinNegativeNumbers(args: readonly string[]): string[] {
+  const joined: string[] = [];
+  for (const arg of args) {
+    const last = joined[joined.length - 1];
+    if (/^-\.?\d/.test(arg) && last?.startsWith('--') && !last.includes('=')) joined[joined.length - 1] = `${last}=${arg}`;
+    else joined.push(arg);
+  }
+  return joined;
+}
+
+async function clean(args: string[]): Promise<void> {
+  const text = { type: 'string' } as const;
+  const { values, positionals } = parseArgs({
+    args: joinNegativeNumbers(args), allowPositionals: true,
+    options: { chain: text, noise: text, output: text, loudness: text, ceiling: text, channels: text },
+  });
+  const [inPath, outPath] = positionals;
+  if (!inPath || !outPath || positionals.length > 2) throw new UsageError('clean takes two files: IN and OUT.');
+  if (!values.chain) throw new UsageError('clean needs --chain CHAIN.json.');
+  if (values.output !== undefined && values.output !== 'result' && values.output !== 'removed')
+    throw new UsageError(`--output is result or removed; "${values.output}" was given.`);
+  if (path(inPath) === path(outPath)) throw new UsageError('IN and OUT are the same file; the recording is never overwritten.');
+  await requireFolder(path(outPath));
+  await cleanFile(
+    path(inPath),
+    path(outPath),
+    {
+      chainPath: path(values.chain),
+      noise: values.noise === undefined ? undefined : parseSpanSeconds(values.noise),
+      output: values.output ?? 'result',
+      integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
+      ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
+      channels: parseChannels(values.channels),
+    },
+    note,
+  );
+}
+
+async function main([command, ...args]: string[]): Promise<void> {
+  switch (command) {
+    case 'measure': {
+      const [file, ...more] = args;
+      if (!file || more.length > 0) throw new UsageError('measure takes one file.');
+      return print(await measureFile(path(file), note));
+    }
+    case 'clean':
+      return clean(args);
+    case 'treatments':
+      return print(treatmentsAsJson());
+    case undefined:
+    case 'help':
+    case '--help':
+      return void process.stdout.write(`${HELP}\n`);
+    default:
+      throw new UsageError(`There is no command "${command}"; there are measure, clean and treatments.`);
+  }
+}
+
+main(process.argv.slice(2)).catch((error: unknown) => {
+  const expected = error instanceof UsageError || error instanceof DspError || error instanceof MediaError;
+  const isArguments = (error as NodeJS.ErrnoException).code?.startsWith('ERR_PARSE_ARGS');
+  const message = error instanceof Error ? error.message : String(error);
+  process.stderr.write(`euphonos: ${message.replace(/\s*\n\s*/g, ' ')}\n`);
+  process.exitCode = expected || isArguments ? 2 : 1;
+});

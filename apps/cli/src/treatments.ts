@@ -1,0 +1,5 @@
+import { treatments } from '@euphonos/dsp';
+
+/** The registry as data: kinds with their parameters. */
+export const treatmentsAsJson = () =>
+  treatments.map(({ kind, title, sentence, needsNoiseProfile, parameters }) => ({ kind, title, sentence, needsNoiseProfile, parameters }));

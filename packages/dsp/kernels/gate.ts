@@ -1,0 +1,84 @@
+// Gate: key power (the louder channel), detector, hysteresis, hold, ramps in equal dB steps, delay.
+import { allocate } from './memory';
+
+const MAX_FRAMES: i32 = 4096;
+
+let power: f32 = 0;
+let gateGain: f32 = 1;
+let open: bool = false;
+let heldFrames: i32 = 0;
+
+let channelCount: i32 = 0;
+let delayBytes: usize = 0;
+let lineStride: usize = 0;
+/** A delay line a channel: `delayFrames` past frames, then the block; the frames that go out are at its start. */
+export let gateLines: usize = 0;
+/** What goes out, 4096 frames a channel. */
+export let gated: usize = 0;
+let gains: usize = 0;
+
+export function gateSetUp(delayFrames: i32, channels: i32): void {
+  channelCount = channels;
+  delayBytes = <usize>(delayFrames << 2);
+  lineStride = <usize>((delayFrames + MAX_FRAMES + 4) << 2);
+  gateLines = allocate(<i32>lineStride * channels);
+  gated = allocate((MAX_FRAMES << 2) * channels);
+  gains = allocate((MAX_FRAMES + 4) << 2);
+}
+
+/** Silence in the delay, closed at the gain given. */
+export function gateReset(floorGain: f32): void {
+  memory.fill(gateLines, 0, lineStride * <usize>channelCount);
+  power = 0;
+  gateGain = floorGain;
+  open = false;
+  heldFrames = 0;
+}
+
+/** Power of the louder channel, `ahead` frames before the ones that go out: into `gains`. */
+function keyPower(frames: i32, ahead: i32): void {
+  const bytes = <usize>(frames << 2);
+  memory.fill(gains, 0, bytes);
+  for (let c = 0; c < channelCount; c++) {
+    const key = gateLines + lineStride * <usize>c + <usize>(ahead << 2);
+    for (let o: usize = 0; o < bytes; o += 16) {
+      const x = v128.load(key + o);
+      v128.store(gains + o, f32x4.max(v128.load(gains + o), f32x4.mul(x, x)));
+    }
+  }
+}
+
+function makeGains(
+  frames: i32, detectorShare: f32, openPower: f32, closePower: f32, floorGain: f32, rise: f32, fall: f32, holdFrames: i32,
+): void {
+  for (let i = 0; i < frames; i++) {
+    const at = gains + (<usize>i << 2);
+    // The offset keeps the detector out of the subnormal range in silence.
+    power += detectorShare * (load<f32>(at) - power) + <f32>1e-30;
+    if (power >= openPower) open = true;
+    if (open) {
+      if (power >= closePower) heldFrames = holdFrames;
+      else if (heldFrames > 0) heldFrames--;
+      else open = false;
+    }
+    const target: f32 = open ? 1 : floorGain;
+    if (gateGain < target) gateGain = min<f32>(target, gateGain * rise);
+    else if (gateGain > target) gateGain = max<f32>(target, gateGain * fall);
+    store<f32>(at, gateGain);
+  }
+}
+
+/** Takes the block written behind the past of each delay line, writes `gated`. ahead: frames the detector listens ahead. */
+export function gateProcess(
+  frames: i32, ahead: i32, detectorShare: f32, openPower: f32, closePower: f32, floorGain: f32, rise: f32, fall: f32, holdFrames: i32,
+): void {
+  const bytes = <usize>(frames << 2);
+  keyPower(frames, ahead);
+  makeGains(frames, detectorShare, openPower, closePower, floorGain, rise, fall, holdFrames);
+  for (let c = 0; c < channelCount; c++) {
+    const line = gateLines + lineStride * <usize>c;
+    const out = gated + <usize>((MAX_FRAMES << 2) * c);
+    for (let o: usize = 0; o < bytes; o += 16) v128.store(out + o, f32x4.mul(v128.load(line + o), v128.load(gains + o)));
+    memory.copy(line, line + bytes, delayBytes);
+  }
+}

@@ -1,0 +1,50 @@
+import { treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
+import type { SessionDocument } from './document.js';
+import { requireClip, type Edit } from './edits.js';
+
+/** An edit in a few words, for the list of what was done. `document` is the one after the edit (before, for removals). */
+export function describeEdit(document: SessionDocument, edit: Edit): string {
+  switch (edit.type) {
+    case 'set-target':
+      return `Target ${edit.target.integratedLufs ?? 'as it is'} LUFS`;
+    case 'set-noise-passage':
+      return edit.span ? 'Take noise profile' : 'Drop noise profile';
+    case 'set-loop':
+      return edit.span ? 'Set loop' : 'Clear loop';
+    case 'set-channels':
+      return `Use channel ${edit.channels.map((c) => c + 1).join(' and ')}`;
+    case 'add-treatment':
+      return `Add ${treatmentOf(edit.kind).title}`;
+    default: {
+      const settings = requireClip(document, edit.clipId).chain.treatments.find(({ id }) => id === edit.treatmentId);
+      return settings ? describeTreatmentEdit(settings, edit) : 'Change the chain';
+    }
+  }
+}
+
+function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string {
+  const { title, parameters } = treatmentOf(settings.kind);
+  switch (edit.type) {
+    case 'remove-treatment':
+      return `Remove ${title}`;
+    case 'move-treatment':
+      return `Move ${title}`;
+    case 'bypass-treatment':
+      return `${edit.bypassed ? 'Bypass' : 'Use'} ${title}`;
+    case 'reset-treatment':
+      return `Reset ${title}`;
+    case 'set-parameter': {
+      const spec = parameters[edit.name];
+      const unit = !spec || spec.unit === 'count' ? '' : ` ${spec.unit}`;
+      return `${title}: ${spec?.title ?? edit.name} ${String(settings[edit.name])}${unit}`;
+    }
+    default:
+      return title;
+  }
+}
+
+/** Edits with the same key that follow each other are one step of the history: one drag of a ruler, say. */
+export function gestureKey(edit: Edit): string | null {
+  if (edit.type === 'set-parameter') return `${edit.clipId}/${edit.treatmentId}/${edit.name}`;
+  return edit.type === 'set-loop' || edit.type === 'set-target' ? edit.type : null;
+}

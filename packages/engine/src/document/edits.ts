@@ -1,0 +1,102 @@
+import { defaultTreatment, MAX_TREATMENTS, treatmentOf, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
+import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
+import { EngineError } from '../errors.js';
+import type { Clip, SessionDocument, Span } from './document.js';
+
+/** Everything that can be done to a document, as data: it can be listed, repeated and undone. */
+export type Edit =
+  | { readonly type: 'add-treatment'; readonly clipId: string; readonly kind: TreatmentKind; readonly treatmentId: string }
+  | { readonly type: 'remove-treatment'; readonly clipId: string; readonly treatmentId: string }
+  | { readonly type: 'move-treatment'; readonly clipId: string; readonly treatmentId: string; readonly toIndex: number }
+  | { readonly type: 'bypass-treatment'; readonly clipId: string; readonly treatmentId: string; readonly bypassed: boolean }
+  | { readonly type: 'reset-treatment'; readonly clipId: string; readonly treatmentId: string }
+  | { readonly type: 'set-parameter'; readonly clipId: string; readonly treatmentId: string; readonly name: string; readonly value: number }
+  | { readonly type: 'set-noise-passage'; readonly clipId: string; readonly span: Span | null }
+  | { readonly type: 'set-loop'; readonly clipId: string; readonly span: Span | null }
+  | { readonly type: 'set-channels'; readonly clipId: string; readonly channels: readonly number[] }
+  | { readonly type: 'set-target'; readonly target: DeliveryTarget };
+
+type ClipEdit = Exclude<Edit, { type: 'set-target' }>;
+
+/** The clip of that id. @throws {EngineError} `clip-unknown` */
+export function requireClip(document: SessionDocument, clipId: string): Clip {
+  for (const track of document.tracks) for (const clip of track.clips) if (clip.id === clipId) return clip;
+  throw new EngineError('clip-unknown', `This session has no clip "${clipId}".`, { clipId });
+}
+
+function requireTreatment(clip: Clip, treatmentId: string): TreatmentSettings {
+  const found = clip.chain.treatments.find(({ id }) => id === treatmentId);
+  if (!found) throw new EngineError('treatment-missing', `The chain of "${clip.id}" has no treatment "${treatmentId}".`, { treatmentId });
+  return found;
+}
+
+function requireSpan(clip: Clip, span: Span | null): Span | null {
+  if (span && !(span.startFrame >= clip.source.startFrame && span.endFrame <= clip.source.endFrame && span.startFrame < span.endFrame))
+    throw new EngineError(
+      'span-outside',
+      `A passage from frame ${span.startFrame} to ${span.endFrame} does not lie in the clip (${clip.source.startFrame} to ${clip.source.endFrame}).`,
+      { span, clip: clip.source },
+    );
+  return span;
+}
+
+/** Pure: the document after the edit. The document given is not changed. @throws {EngineError} */
+export function applyEdit(document: SessionDocument, edit: Edit): SessionDocument {
+  if (edit.type === 'set-target') return { ...document, target: requireTarget(edit.target) };
+  const before = requireClip(document, edit.clipId);
+  const after = editClip(before, edit);
+  return {
+    ...document,
+    tracks: document.tracks.map((track) => ({ ...track, clips: track.clips.map((clip) => (clip === before ? after : clip)) })),
+  };
+}
+
+function editClip(clip: Clip, edit: ClipEdit): Clip {
+  switch (edit.type) {
+    case 'set-noise-passage':
+      return { ...clip, noisePassage: requireSpan(clip, edit.span) };
+    case 'set-loop':
+      return { ...clip, loop: requireSpan(clip, edit.span) };
+    case 'set-channels':
+      return { ...clip, channels: edit.channels };
+    default:
+      return { ...clip, chain: { treatments: editTreatments(clip, edit) } };
+  }
+}
+
+function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise-passage' | 'set-loop' | 'set-channels' }>): TreatmentSettings[] {
+  const list = [...clip.chain.treatments];
+  if (edit.type === 'add-treatment') {
+    if (list.length >= MAX_TREATMENTS)
+      throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
+    return [...list, { ...defaultTreatment(edit.kind), id: edit.treatmentId }];
+  }
+  const treatment = requireTreatment(clip, edit.treatmentId);
+  const replace = (next: TreatmentSettings): TreatmentSettings[] => list.map((other) => (other === treatment ? next : other));
+  switch (edit.type) {
+    case 'remove-treatment':
+      return list.filter((other) => other !== treatment);
+    case 'move-treatment': {
+      const rest = list.filter((other) => other !== treatment);
+      rest.splice(Math.max(0, Math.min(rest.length, edit.toIndex)), 0, treatment);
+      return rest;
+    }
+    case 'bypass-treatment':
+      return replace({ ...treatment, bypassed: edit.bypassed });
+    case 'reset-treatment':
+      return replace({ ...treatment, ...defaultTreatment(treatment.kind), bypassed: treatment.bypassed });
+    case 'set-parameter':
+      return replace(setParameter(treatment, edit.name, edit.value));
+  }
+}
+
+/** The value is held within the parameter's range; parameters that must agree follow it. */
+function setParameter(treatment: TreatmentSettings, name: string, value: number): TreatmentSettings {
+  const definition = treatmentOf(treatment.kind);
+  const spec = definition.parameters[name];
+  if (!spec) throw new EngineError('treatment-missing', `${definition.title} has no parameter "${name}".`, { name });
+  const steps = Math.round((Math.max(spec.min, Math.min(spec.max, value)) - spec.min) / spec.step);
+  const snapped = Number((spec.min + steps * spec.step).toFixed(6));
+  const next = { ...treatment, [name]: Math.min(spec.max, snapped) } as unknown as Record<string, number>;
+  return (definition.reconcile?.(next, name) ?? next) as unknown as TreatmentSettings;
+}

@@ -1,0 +1,87 @@
+import { DspError, parseChain } from '@euphonos/dsp';
+import { requireTarget } from '../delivery/targets.js';
+import { EngineError } from '../errors.js';
+import { SCHEMA_VERSION, type Clip, type SessionDocument, type Span, type Track } from './document.js';
+
+type Json = Record<string, unknown>;
+
+const fail = (where: string, rule: string): never => {
+  throw new EngineError('document-shape', `The session document is not readable: ${where} ${rule}.`, { where });
+};
+
+const object = (value: unknown, where: string): Json =>
+  typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Json) : fail(where, 'must be an object');
+const list = (value: unknown, where: string): unknown[] => (Array.isArray(value) ? value : fail(where, 'must be a list'));
+const text = (value: unknown, where: string): string =>
+  typeof value === 'string' && value.length > 0 && value.length <= 300 ? value : fail(where, 'must be a text of 1 to 300 characters');
+const frame = (value: unknown, where: string): number =>
+  Number.isSafeInteger(value) && (value as number) >= 0 ? (value as number) : fail(where, 'must be a whole number of frames, 0 or more');
+
+function span(value: unknown, where: string): Span {
+  const json = object(value, where);
+  const read = { startFrame: frame(json['startFrame'], `${where}.startFrame`), endFrame: frame(json['endFrame'], `${where}.endFrame`) };
+  return read.startFrame <= read.endFrame ? read : fail(where, 'must not end before it starts');
+}
+
+function channels(value: unknown, where: string): number[] {
+  const read = list(value, where).map((channel) => frame(channel, where));
+  return read.length >= 1 && read.length <= 2 && new Set(read).size === read.length ? read : fail(where, 'must name one or two different channels');
+}
+
+function clip(value: unknown, where: string): Clip {
+  const json = object(value, where);
+  const source = span(json['source'], `${where}.source`);
+  const within = (name: 'noisePassage' | 'loop'): Span | null => {
+    if (json[name] === null || json[name] === undefined) return null;
+    const read = span(json[name], `${where}.${name}`);
+    return read.startFrame >= source.startFrame && read.endFrame <= source.endFrame ? read : fail(`${where}.${name}`, 'must lie in the clip');
+  };
+  return {
+    id: text(json['id'], `${where}.id`),
+    recordingId: text(json['recordingId'], `${where}.recordingId`),
+    startFrame: frame(json['startFrame'], `${where}.startFrame`),
+    source,
+    channels: channels(json['channels'], `${where}.channels`),
+    chain: parseChain(json['chain']),
+    noisePassage: within('noisePassage'),
+    loop: within('loop'),
+  };
+}
+
+function track(value: unknown, where: string): Track {
+  const json = object(value, where);
+  const role = json['role'];
+  return {
+    id: text(json['id'], `${where}.id`),
+    name: text(json['name'], `${where}.name`),
+    role: role === 'speech' || role === 'bed' ? role : fail(`${where}.role`, 'must be "speech" or "bed"'),
+    clips: list(json['clips'], `${where}.clips`).map((item, i) => clip(item, `${where}.clips[${i}]`)),
+  };
+}
+
+/**
+ * Reads a document from untrusted JSON.
+ * @throws {EngineError} `document-shape` with the place, or `document-version` for a newer schema
+ * @throws {DspError} when a chain in it is wrong
+ */
+export function parseDocument(value: unknown): SessionDocument {
+  const json = object(value, 'the document');
+  if (json['schemaVersion'] !== SCHEMA_VERSION)
+    throw new EngineError(
+      'document-version',
+      `The session document has schema version ${String(json['schemaVersion'])}; this program reads version ${SCHEMA_VERSION}. Update the program.`,
+    );
+  const tracks = list(json['tracks'], 'tracks').map((item, i) => track(item, `tracks[${i}]`));
+  const ids = tracks.flatMap(({ id, clips }) => [id, ...clips.map((item) => item.id)]);
+  if (new Set(ids).size !== ids.length) fail('tracks', 'must have ids of their own');
+  return {
+    schemaVersion: SCHEMA_VERSION,
+    sampleRateHz: frame(json['sampleRateHz'], 'sampleRateHz'),
+    tracks,
+    target: requireTarget(object(json['target'], 'target')),
+  };
+}
+
+/** True for the errors that reading a document throws. */
+export const isDocumentError = (error: unknown): error is EngineError | DspError =>
+  error instanceof EngineError || error instanceof DspError;

@@ -1,0 +1,19 @@
+export type EngineErrorCode =
+  | 'document-shape'
+  | 'document-version'
+  | 'clip-unknown'
+  | 'treatment-missing'
+  | 'span-outside'
+  | 'target-range';
+
+/** An error of the document or its edits that a caller can act on. */
+export class EngineError extends Error {
+  constructor(
+    readonly code: EngineErrorCode,
+    message: string,
+    readonly data: Readonly<Record<string, unknown>> = {},
+  ) {
+    super(message);
+    this.name = 'EngineError';
+  }
+}

@@ -1,0 +1,15 @@
+export { EngineError, type EngineErrorCode } from './errors.js';
+export { clipsOf, SCHEMA_VERSION, spanFrames, type Clip, type SessionDocument, type Span, type Track } from './document/document.js';
+export { createDocument, type RecordingFacts } from './document/create.js';
+export { applyEdit, requireClip, type Edit } from './document/edits.js';
+export { describeEdit, gestureKey } from './document/describe.js';
+export { record, redo, startHistory, undo, type History, type HistoryStep } from './document/history.js';
+export { isDocumentError, parseDocument } from './document/parse.js';
+export { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, requireTarget, targets, type DeliveryTarget } from './delivery/targets.js';
+export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-sheet.js';
+export { AlignedRun, chainRun, type Sink } from './offline/chain-run.js';
+export { Monitor, type MonitorStatus } from './monitor/monitor.js';
+export { lanes, type Lane, type MeterReading } from './monitor/lane-mixer.js';
+export { CHUNK_FRAMES, ChunkStore, type SampleStore } from './monitor/sample-store.js';
+export { QUANTUM_FRAMES } from './monitor/voice.js';
+export { SEAM_FRAMES } from './monitor/timeline.js';

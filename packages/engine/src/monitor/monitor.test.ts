@@ -1,0 +1,189 @@
+import { createBlock, parseChain, takeNoiseProfile, type ChainSpec } from '@euphonos/dsp';
+import { joined, kernels, levelDb, mixed, noise, RATE_HZ, sine } from '../../../dsp/src/testing/signals.js';
+import { chainRun } from '../offline/chain-run.js';
+import { Monitor } from './monitor.js';
+import { CHUNK_FRAMES, ChunkStore } from './sample-store.js';
+import { QUANTUM_FRAMES } from './voice.js';
+
+const context = { sampleRateHz: RATE_HZ, channels: 1, kernels };
+/** Noise, a "word" (a swelling chord), noise: 3 s. */
+const recording = ((): Float32Array => {
+  const word = mixed(sine(180, -18, 1), sine(360, -24, 1)).map((x, n) => x * Math.sin((Math.PI * n) / 48000));
+  return mixed(joined(new Float32Array(48000), word, new Float32Array(48000)), noise(-50, 3, 1));
+})();
+const profile = takeNoiseProfile(kernels, [recording.subarray(0, 40000)], RATE_HZ);
+const chain = (...treatments: object[]): ChainSpec => parseChain({ treatments });
+const full = chain({ kind: 'high-pass' }, { kind: 'hum-notch' }, { kind: 'noise-reduction' }, { kind: 'gate' });
+
+function store(samples = recording): ChunkStore {
+  const chunks = new ChunkStore(samples.length);
+  for (let i = 0; i * CHUNK_FRAMES < samples.length; i++) {
+    const chunk = new Float32Array(CHUNK_FRAMES);
+    chunk.set(samples.subarray(i * CHUNK_FRAMES, (i + 1) * CHUNK_FRAMES));
+    chunks.put(i, [chunk]);
+  }
+  return chunks;
+}
+
+function createMonitor(spec: ChainSpec = full, samples = recording): Monitor {
+  const monitor = new Monitor(context, samples.length, store(samples));
+  monitor.setChain(spec, profile);
+  return monitor;
+}
+
+/** What comes out over a number of quanta, with the frame that sounds at each start. */
+function listen(monitor: Monitor, seconds: number, at: (quantum: number) => void = () => undefined): { out: Float32Array; frames: number[] } {
+  const quanta = Math.round((seconds * RATE_HZ) / QUANTUM_FRAMES);
+  const out = new Float32Array(quanta * QUANTUM_FRAMES);
+  const frames: number[] = [];
+  const block = createBlock(1, QUANTUM_FRAMES);
+  for (let q = 0; q < quanta; q++) {
+    at(q);
+    frames.push(monitor.status === 'playing' ? monitor.frame : -1);
+    monitor.process(block);
+    out.set(block[0]!, q * QUANTUM_FRAMES);
+  }
+  return { out, frames };
+}
+
+function offline(spec: ChainSpec): Float32Array {
+  const parts: Float32Array[] = [];
+  const run = chainRun({ ...context, noiseProfile: profile }, spec, (out, _, frames) => parts.push(out[0]!.slice(0, frames)));
+  run.push([recording], recording.length);
+  run.finish();
+  return joined(...parts);
+}
+
+/** Largest step from sample to sample, as a share of the largest that the recording itself makes. */
+function largestStep(samples: Float32Array): number {
+  const most = (x: Float32Array): number => x.reduce((max, v, n) => (n === 0 ? 0 : Math.max(max, Math.abs(v - x[n - 1]!))), 0);
+  return most(samples) / most(recording);
+}
+
+/** Level of what differs between the monitor from `fromFrame` on and a reference, after the fade-in. */
+function differenceDb(monitor: Monitor, fromFrame: number, reference: Float32Array): number {
+  monitor.play(fromFrame);
+  const { out } = listen(monitor, 2.5);
+  const start = out.findIndex((x) => x !== 0);
+  const skip = 1024;
+  const length = Math.min(out.length - start, reference.length - fromFrame) - skip;
+  const first = Math.floor(start / QUANTUM_FRAMES) * QUANTUM_FRAMES;
+  const difference = new Float32Array(length - QUANTUM_FRAMES);
+  for (let n = 0; n < difference.length; n++) difference[n] = out[first + skip + n]! - reference[fromFrame + skip + n]!;
+  return levelDb(difference);
+}
+
+test('heard is rendered: from the start, monitor and offline run agree within -90 dBFS for every treatment', () => {
+  for (const spec of [full, ...full.treatments.map((t) => ({ treatments: [t] }))])
+    expect(differenceDb(createMonitor(spec), 0, offline(spec))).toBeLessThan(-90);
+});
+
+test('heard is rendered: also from the middle, after the lead', () => {
+  expect(differenceDb(createMonitor(), 40000, offline(full))).toBeLessThan(-90);
+});
+
+test('source is the recording to the bit, and source = removed + result', () => {
+  const lane = (name: 'source' | 'removed' | 'result'): Float32Array => {
+    const monitor = createMonitor();
+    monitor.setLane(name);
+    monitor.play(0);
+    const { out } = listen(monitor, 2);
+    return out.subarray(RATE_HZ / 2);
+  };
+  const [source, removed, result] = [lane('source'), lane('removed'), lane('result')];
+  const shift = recording.findIndex((_, n) => n > 0 && recording[n] === source[0] && recording[n + 1] === source[1]);
+  expect(shift).toBeGreaterThan(0);
+  expect(source).toEqual(recording.slice(shift, shift + source.length));
+  for (let n = 0; n < source.length; n += 7) expect(Math.abs(removed[n]! + result[n]! - source[n]!)).toBeLessThan(1e-6);
+});
+
+test('starts within 100 ms of play', () => {
+  const monitor = createMonitor();
+  monitor.play(60000);
+  expect(listen(monitor, 0.1).out.some((x) => x !== 0)).toBe(true);
+});
+
+test('a loop repeats, stays aligned, and its seam does not click', () => {
+  const monitor = createMonitor();
+  const loop = { startFrame: 50000, endFrame: 80000 };
+  monitor.setLoop(loop);
+  monitor.setLane('source');
+  monitor.play(50000);
+  const { out, frames } = listen(monitor, 2.2);
+  const playing = frames.filter((frame) => frame >= 0);
+  expect(Math.max(...playing)).toBeLessThan(loop.endFrame);
+  const wraps = playing.filter((frame, i) => i > 0 && frame < playing[i - 1]!);
+  expect(wraps.length).toBe(3);
+  expect(largestStep(out)).toBeLessThan(1.1);
+});
+
+test('a moved control is heard within 100 ms, without a click or a gap', () => {
+  const monitor = createMonitor(chain({ kind: 'high-pass', cutoffHz: 40 }, { kind: 'noise-reduction' }, { kind: 'gate', rangeDb: 0 }));
+  monitor.play(48000);
+  let movedAt = 0;
+  const { out } = listen(monitor, 0.9, (q) => {
+    if (q !== 200) return;
+    movedAt = q * QUANTUM_FRAMES;
+    monitor.setChain(chain({ kind: 'high-pass', cutoffHz: 500, slopeDbPerOctave: 24 }, { kind: 'noise-reduction' }, { kind: 'gate', rangeDb: 0 }), profile);
+  });
+  expect(levelDb(out, movedAt - 4800, movedAt)).toBeGreaterThan(-30);
+  expect(levelDb(out, movedAt + 4800, movedAt + 9600)).toBeLessThan(-38);
+  expect(largestStep(out)).toBeLessThan(1.2);
+});
+
+test('another structure (order, bypass, slope) crossfades within 100 ms, without a click, in time', () => {
+  const monitor = createMonitor(full);
+  monitor.play(48000);
+  let at = 0;
+  const { out, frames } = listen(monitor, 0.9, (q) => {
+    if (q !== 200) return;
+    at = q * QUANTUM_FRAMES;
+    monitor.setChain({ treatments: [] }, profile);
+  });
+  expect(largestStep(out)).toBeLessThan(1.2);
+  const late = at + 4800;
+  const frame = frames[Math.ceil(late / QUANTUM_FRAMES)]!;
+  const from = Math.ceil(late / QUANTUM_FRAMES) * QUANTUM_FRAMES;
+  expect(out.slice(from, from + 4800)).toEqual(recording.slice(frame, frame + 4800));
+  for (let q = 210; q < frames.length; q++) expect(frames[q]! - frames[q - 1]!).toBe(QUANTUM_FRAMES);
+});
+
+test('switching lanes and equal loudness make no click', () => {
+  const monitor = createMonitor();
+  monitor.play(48000);
+  const { out } = listen(monitor, 0.9, (q) => {
+    monitor.setLane((['source', 'removed', 'result'] as const)[Math.floor(q / 50) % 3]!);
+    if (q === 120) monitor.setLaneGains({ source: 0, removed: 3, result: 3 });
+  });
+  expect(largestStep(out)).toBeLessThan(1.6);
+});
+
+test('missing samples: it waits in silence and goes on where it was', () => {
+  const chunks = store();
+  const monitor = new Monitor(context, recording.length, chunks);
+  monitor.setChain(full, profile);
+  const second = chunks;
+  second.drop(1);
+  monitor.play(20000);
+  listen(monitor, 0.6);
+  expect(monitor.status).toBe('waiting');
+  const stuckAt = monitor.frame;
+  const chunk = new Float32Array(CHUNK_FRAMES);
+  chunk.set(recording.subarray(CHUNK_FRAMES, 2 * CHUNK_FRAMES));
+  second.put(1, [chunk]);
+  const { frames } = listen(monitor, 0.3);
+  expect(frames.find((frame) => frame >= 0)).toBeGreaterThanOrEqual(stuckAt);
+  expect(monitor.status).toBe('playing');
+});
+
+test('stops at the end and on stop, with a fade', () => {
+  const monitor = createMonitor();
+  monitor.play(recording.length - 9600);
+  listen(monitor, 0.6);
+  expect(monitor.status).toBe('stopped');
+  monitor.play(60000);
+  const { out } = listen(monitor, 0.5, (q) => q === 100 && monitor.stop());
+  expect(monitor.status).toBe('stopped');
+  expect(largestStep(out)).toBeLessThan(1.1);
+  expect(levelDb(out, out.length - 4800)).toBe(-Infinity);
+});

@@ -1,0 +1,213 @@
+import { createBlock, dbToGain, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import type { Span } from '../document/document.js';
+import { LaneMixer, type Lane } from './lane-mixer.js';
+import type { SampleStore } from './sample-store.js';
+import { Timeline } from './timeline.js';
+import { QUANTUM_FRAMES, Voice } from './voice.js';
+
+/** A chain hears this much before what is played, so that its filters, gate and estimates have settled. */
+const LEAD_SECONDS = 0.4;
+/** A chain that is not heard yet catches up at this many quanta a turn: 0.4 s in about 50 ms. */
+const CHASE_QUANTA = 8;
+/** Crossfade to a new chain, and fade at start, stop and seek. */
+const FADE_SECONDS = 0.008;
+
+export type MonitorStatus = 'stopped' | 'starting' | 'playing' | 'waiting';
+
+/**
+ * What is heard: the recording through its chain, block by block, in real time. Values of a chain move in
+ * place; a chain of another structure is built beside the one that sounds, catches up and is crossfaded to, so
+ * nothing stops or clicks. Source, removed and result are aligned to the sample.
+ */
+export class Monitor {
+  readonly mixer: LaneMixer;
+  readonly #timeline: Timeline;
+  readonly #dry: Float32Array[];
+  readonly #wet: Float32Array[];
+  readonly #fadeStep: number;
+  readonly #leadFrames: number;
+  #profile: NoiseProfile | undefined;
+  #spec: ChainSpec = { treatments: [] };
+  #voice: Voice;
+  #next: Voice | null = null;
+  #crossfade = 0;
+  #position = 0;
+  #fade = 0;
+  #status: MonitorStatus = 'stopped';
+  /** What happens when the fade-out is over: another place to play from, or null for a stop. */
+  #afterFade: { readonly frame: number | null } | null = null;
+  #loop: Span | null = null;
+
+  constructor(
+    private readonly context: Omit<ProcessorContext, 'noiseProfile'>,
+    private readonly lengthFrames: number,
+    store: SampleStore,
+  ) {
+    this.#timeline = new Timeline(context.channels, store);
+    this.#dry = createBlock(context.channels, QUANTUM_FRAMES);
+    this.#wet = createBlock(context.channels, QUANTUM_FRAMES);
+    this.#fadeStep = 1 / (FADE_SECONDS * context.sampleRateHz);
+    this.#leadFrames = Math.round(LEAD_SECONDS * context.sampleRateHz);
+    this.mixer = new LaneMixer(context);
+    this.#voice = this.#createVoice();
+  }
+
+  get status(): MonitorStatus {
+    return this.#status;
+  }
+
+  /** The frame of the recording that sounds now. */
+  get frame(): number {
+    return this.#timeline.frameAt(this.#position);
+  }
+
+  get latencyFrames(): number {
+    return this.#voice.latencyFrames;
+  }
+
+  /** A chain and its profile. Only values changed: they glide. Anything else: crossfade to a new chain. */
+  setChain(spec: ChainSpec, profile: NoiseProfile | undefined): void {
+    const sameProfile = profile === this.#profile;
+    this.#spec = spec;
+    this.#profile = profile;
+    const newest = this.#next ?? this.#voice;
+    if (sameProfile && newest.setParameters(spec)) return;
+    const voice = this.#createVoice();
+    if (this.#status === 'stopped') this.#voice = voice;
+    else if (this.#status !== 'playing') {
+      this.#voice = voice;
+      voice.startAt(this.#position, this.#leadFrames);
+    } else {
+      if (this.#next && this.#crossfade > 0) this.#voice = this.#next;
+      voice.startAt(this.#position, this.#leadFrames);
+      this.#next = voice;
+      this.#crossfade = 0;
+    }
+  }
+
+  setLane(lane: Lane): void {
+    this.mixer.setLane(lane);
+  }
+
+  /** Extra gain a lane, in dB, that makes the lanes equally loud; zeros for none. */
+  setLaneGains(gainsDb: Readonly<Record<Lane, number>>): void {
+    this.mixer.setGains({ source: dbToGain(gainsDb.source), removed: dbToGain(gainsDb.removed), result: dbToGain(gainsDb.result) });
+  }
+
+  /** The span that repeats, or null. While playing, what was read ahead must still fit; else it starts again here. */
+  setLoop(loop: Span | null): void {
+    this.#loop = loop && loop.endFrame - loop.startFrame >= QUANTUM_FRAMES ? loop : null;
+    if (this.#status === 'stopped') return;
+    const now = this.frame;
+    const ahead = this.#timeline.frameAt(this.#position + this.#voice.latencyFrames + QUANTUM_FRAMES);
+    this.#timeline.anchor(this.#position, now, this.#loop);
+    if (this.#timeline.frameAt(this.#position + this.#voice.latencyFrames + QUANTUM_FRAMES) !== ahead || this.#next) this.seek(now);
+  }
+
+  play(frame: number): void {
+    if (this.#status === 'stopped') this.#begin(frame);
+    else this.seek(frame);
+  }
+
+  seek(frame: number): void {
+    if (this.#status === 'stopped') return;
+    if (this.#fade === 0) this.#begin(frame);
+    else this.#afterFade = { frame };
+  }
+
+  stop(): void {
+    if (this.#fade === 0) this.#status = 'stopped';
+    else this.#afterFade = { frame: null };
+  }
+
+  /** Writes one quantum. */
+  process(output: PlanarBlock): void {
+    for (const samples of output) samples.fill(0);
+    if (this.#status === 'stopped') return;
+    if (this.#status !== 'playing' && !this.#prime()) return;
+    if (this.#next) this.#chase(this.#next);
+    if (!this.#timeline.read(this.#position, this.#dry, QUANTUM_FRAMES) || !this.#voice.run(QUANTUM_FRAMES)) {
+      // Nothing moved: when the samples arrive it goes on from here, with its chain primed again.
+      this.#begin(this.frame);
+      this.#status = 'waiting';
+      return;
+    }
+    const wet = this.#blend();
+    this.mixer.process(this.#dry, wet, output, QUANTUM_FRAMES);
+    this.#position += QUANTUM_FRAMES;
+    this.#applyFade(output);
+    if (this.frame >= this.lengthFrames && !this.#afterFade) this.#status = 'stopped';
+  }
+
+  #createVoice(): Voice {
+    return new Voice({ ...this.context, noiseProfile: this.#profile }, this.#spec, this.#timeline);
+  }
+
+  #begin(frame: number): void {
+    const start = Math.max(0, Math.min(frame, this.lengthFrames - 1));
+    if (this.#next) this.#voice = this.#next;
+    this.#next = null;
+    this.#crossfade = 0;
+    this.#afterFade = null;
+    this.#fade = 0;
+    this.#timeline.anchor(this.#position, start, this.#loop);
+    this.#voice.startAt(this.#position, this.#leadFrames);
+    this.#status = 'starting';
+  }
+
+  /** Runs the chain up to where it is due. False while it is not there, or samples are missing. */
+  #prime(): boolean {
+    if (!this.#voice.catchUp(this.#position, CHASE_QUANTA)) {
+      if (this.#voice.starved) this.#status = 'waiting';
+      return false;
+    }
+    this.#status = 'playing';
+    return true;
+  }
+
+  #chase(next: Voice): void {
+    // While it crossfades, it makes one quantum a turn, in #blend.
+    if (this.#crossfade > 0) return;
+    if (next.catchUp(this.#position, CHASE_QUANTA)) this.#crossfade = this.#fadeStep;
+  }
+
+  /** The chain's output, or the crossfade from one chain to the next. */
+  #blend(): PlanarBlock {
+    const next = this.#next;
+    if (!next || this.#crossfade === 0) return this.#voice.out;
+    if (!next.run(QUANTUM_FRAMES)) return this.#voice.out;
+    const start = this.#crossfade;
+    for (let c = 0; c < this.#wet.length; c++) {
+      const from = this.#voice.out[c]!;
+      const to = next.out[c]!;
+      for (let n = 0; n < QUANTUM_FRAMES; n++) {
+        const share = Math.min(1, start + n * this.#fadeStep);
+        this.#wet[c]![n] = from[n]! + (to[n]! - from[n]!) * share;
+      }
+    }
+    this.#crossfade = start + QUANTUM_FRAMES * this.#fadeStep;
+    if (this.#crossfade >= 1) {
+      this.#voice = next;
+      this.#next = null;
+      this.#crossfade = 0;
+    }
+    return this.#wet;
+  }
+
+  /** In at the start; out before a stop or a seek, and then on. */
+  #applyFade(output: PlanarBlock): void {
+    const leaving = this.#afterFade !== null;
+    if (!leaving && this.#fade >= 1) return;
+    const step = leaving ? -this.#fadeStep : this.#fadeStep;
+    for (let n = 0; n < QUANTUM_FRAMES; n++) {
+      this.#fade = Math.max(0, Math.min(1, this.#fade + step));
+      for (const samples of output) samples[n]! *= this.#fade;
+    }
+    if (this.#afterFade && this.#fade === 0) {
+      const { frame } = this.#afterFade;
+      this.#afterFade = null;
+      if (frame === null) this.#status = 'stopped';
+      else this.#begin(frame);
+    }
+  }
+}

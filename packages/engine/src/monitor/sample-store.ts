@@ -1,0 +1,46 @@
+import type { PlanarBlock } from '@euphonos/dsp';
+
+/** Where the monitor gets its samples from, at once or not at all. */
+export interface SampleStore {
+  /**
+   * Copies frames [startFrame, startFrame + frames) to into[…][at …]. Outside of the recording there is
+   * silence. False, and nothing copied, when some of them are not there yet.
+   */
+  read(startFrame: number, into: PlanarBlock, at: number, frames: number): boolean;
+}
+
+export const CHUNK_FRAMES = 32768;
+
+/** Samples in chunks of 32768 frames, brought and dropped from outside. */
+export class ChunkStore implements SampleStore {
+  readonly #chunks = new Map<number, PlanarBlock>();
+
+  constructor(private readonly lengthFrames: number) {}
+
+  put(index: number, channels: PlanarBlock): void {
+    this.#chunks.set(index, channels);
+  }
+
+  drop(index: number): void {
+    this.#chunks.delete(index);
+  }
+
+  clear(): void {
+    this.#chunks.clear();
+  }
+
+  read(startFrame: number, into: PlanarBlock, at: number, frames: number): boolean {
+    const first = Math.floor(Math.max(0, startFrame) / CHUNK_FRAMES);
+    const last = Math.floor((Math.min(this.lengthFrames, startFrame + frames) - 1) / CHUNK_FRAMES);
+    for (let index = first; index <= last; index++) if (!this.#chunks.has(index)) return false;
+    for (let c = 0; c < into.length; c++) {
+      const target = into[c]!;
+      for (let n = 0; n < frames; n++) {
+        const frame = startFrame + n;
+        target[at + n] =
+          frame < 0 || frame >= this.lengthFrames ? 0 : this.#chunks.get(Math.floor(frame / CHUNK_FRAMES))![c]![frame % CHUNK_FRAMES]!;
+      }
+    }
+    return true;
+  }
+}

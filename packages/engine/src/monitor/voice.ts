@@ -1,0 +1,73 @@
+import { Chain, createBlock, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import type { Timeline } from './timeline.js';
+
+/** Frames in one turn of the audio clock. */
+export const QUANTUM_FRAMES = 128;
+
+/**
+ * Chains start on this grid of the recording, so that frames of the short-time Fourier transform fall where they
+ * fall in a render from the first frame: what is heard is then what is rendered. Hops are 64 to 2048 frames.
+ */
+const GRID_FRAMES = 2048;
+
+/** A chain with its place on the timeline: it reads ahead by its own latency. */
+export class Voice {
+  readonly out: Float32Array[];
+  /** The last catchUp ended for want of samples. */
+  starved = false;
+  readonly #chain: Chain;
+  readonly #in: Float32Array[];
+  /** Play position of the next frame that goes in. */
+  #inPosition = 0;
+
+  constructor(
+    context: ProcessorContext,
+    spec: ChainSpec,
+    private readonly timeline: Timeline,
+  ) {
+    this.#chain = new Chain(context, spec);
+    this.out = createBlock(context.channels, QUANTUM_FRAMES);
+    this.#in = createBlock(context.channels, QUANTUM_FRAMES);
+  }
+
+  get latencyFrames(): number {
+    return this.#chain.latencyFrames;
+  }
+
+  setParameters(spec: ChainSpec): boolean {
+    return this.#chain.setParameters(spec);
+  }
+
+  /** Forgets what it heard; the next frame in will be `leadFrames` or a little more before what is due at `position`. */
+  startAt(position: number, leadFrames: number): void {
+    this.#chain.reset();
+    const start = position + this.latencyFrames - leadFrames;
+    const frame = this.timeline.frameAt(position) + start - position;
+    this.#inPosition = start - (((frame % GRID_FRAMES) + GRID_FRAMES) % GRID_FRAMES);
+  }
+
+  /**
+   * Works towards the output for `position`, at most `quanta` quanta. True when that is the next to come; false
+   * when there is more to do, or samples are missing (`starved`).
+   */
+  catchUp(position: number, quanta: number): boolean {
+    this.starved = false;
+    for (let i = 0; i < quanta; i++) {
+      const missing = position + this.latencyFrames - this.#inPosition;
+      if (missing <= 0) return true;
+      if (!this.run(Math.min(QUANTUM_FRAMES, missing))) {
+        this.starved = true;
+        return false;
+      }
+    }
+    return position + this.latencyFrames <= this.#inPosition;
+  }
+
+  /** Makes the next `frames` frames. False, and nothing moved, when samples are missing. */
+  run(frames: number): boolean {
+    if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames)) return false;
+    this.#chain.process(this.#in, this.out, frames);
+    this.#inPosition += frames;
+    return true;
+  }
+}

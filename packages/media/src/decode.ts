@@ -1,0 +1,120 @@
+import { spawn } from 'node:child_process';
+import { MediaError } from './errors.js';
+import { inputOptions, type SoundFacts } from './probe.js';
+
+/** A stretch of sound as it streams by: one array a channel, valid until the next one is asked for. */
+export interface SoundBlock {
+  readonly channels: readonly Float32Array[];
+  readonly frames: number;
+}
+
+export interface DecodeOptions {
+  /** Converts to this rate; left out, the file's own. */
+  readonly sampleRateHz?: number;
+  /** Which channels, counted from 0; left out, all of them. */
+  readonly channels?: readonly number[];
+  readonly signal?: AbortSignal | undefined;
+}
+
+/** What was noticed while decoding. */
+export interface DecodeReport {
+  frames: number;
+  /** NaN and infinite samples, replaced by silence. */
+  brokenSamples: number;
+  /** The decoder's complaints, the first few lines. */
+  complaints: string;
+}
+
+/**
+ * Streams the samples of a file's first sound stream, decoded by ffmpeg as a child process. `report` is filled
+ * as it goes and complete at the end. Leaving the loop early ends the child.
+ * @throws {MediaError} `channel-missing`, `decode-failed`, `ffmpeg-missing` or `cancelled`
+ */
+export async function* decodeSound(path: string, facts: SoundFacts, options: DecodeOptions, report: DecodeReport): AsyncGenerator<SoundBlock> {
+  const chosen = options.channels ?? Array.from({ length: facts.channels }, (_, c) => c);
+  const missing = chosen.find((channel) => channel >= facts.channels);
+  if (missing !== undefined)
+    throw new MediaError('channel-missing', `Channel ${missing + 1} was asked for; the file has ${facts.channels}.`);
+  const resampling = options.sampleRateHz && options.sampleRateHz !== facts.sampleRateHz ? ['-af', `aresample=${options.sampleRateHz}:resampler=soxr:precision=28`] : [];
+  const child = spawn(
+    'ffmpeg',
+    ['-nostdin', '-v', 'error', ...inputOptions(path), '-map', '0:a:0', '-vn', ...resampling, '-f', 'f32le', '-c:a', 'pcm_f32le', 'pipe:1'],
+    { stdio: ['ignore', 'pipe', 'pipe'], signal: options.signal },
+  );
+  let failure: Error | undefined;
+  child.on('error', (error) => (failure = error));
+  child.stderr.setEncoding('utf8').on('data', (text: string) => {
+    if (report.complaints.length < 2000) report.complaints += text;
+  });
+  const ended = new Promise<number | null>((resolve) => child.on('close', resolve));
+  try {
+    const split = new Deinterleaver(facts.channels, chosen, report);
+    for await (const bytes of child.stdout as AsyncIterable<Buffer>) {
+      const block = split.take(bytes);
+      if (block.frames > 0) yield block;
+    }
+    const exitCode = await ended;
+    if (options.signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
+    if ((failure as NodeJS.ErrnoException | undefined)?.code === 'ENOENT')
+      throw new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
+    if (report.frames === 0)
+      throw new MediaError('decode-failed', `Nothing could be decoded of the file${exitCode ? ` (${report.complaints.trim().split('\n')[0]})` : ''}. Is it complete?`);
+  } finally {
+    child.kill('SIGKILL');
+  }
+}
+
+/** Interleaved bytes in, planar frames out; a frame split between two reads is kept for the next. */
+class Deinterleaver {
+  #rest = Buffer.alloc(0);
+  #channels: Float32Array[] = [];
+
+  constructor(
+    private readonly width: number,
+    private readonly chosen: readonly number[],
+    private readonly report: DecodeReport,
+  ) {}
+
+  take(bytes: Buffer): SoundBlock {
+    const data = this.#rest.length > 0 ? Buffer.concat([this.#rest, bytes]) : bytes;
+    const frameBytes = this.width * 4;
+    const frames = Math.floor(data.length / frameBytes);
+    this.#rest = Buffer.from(data.subarray(frames * frameBytes));
+    const aligned = data.byteOffset % 4 === 0 ? data : Buffer.from(data);
+    const samples = new Float32Array(aligned.buffer, aligned.byteOffset, frames * this.width);
+    if ((this.#channels[0]?.length ?? 0) < frames) this.#channels = this.chosen.map(() => new Float32Array(frames));
+    for (let i = 0; i < this.chosen.length; i++) {
+      const target = this.#channels[i]!;
+      for (let n = 0, at = this.chosen[i]!; n < frames; n++, at += this.width) {
+        const x = samples[at]!;
+        // x - x is 0 for every finite number and NaN for NaN and the infinities.
+        if (x - x === 0) target[n] = x;
+        else {
+          target[n] = 0;
+          this.report.brokenSamples++;
+        }
+      }
+    }
+    this.report.frames += frames;
+    return { channels: this.#channels, frames };
+  }
+}
+
+export const newReport = (): DecodeReport => ({ frames: 0, brokenSamples: 0, complaints: '' });
+
+/**
+ * What a user should know of how a file was read, in words: it ended early, or samples were broken.
+ * Formats without an exact length in their header are given 10 % of leeway.
+ */
+export function readingNotes(facts: SoundFacts, report: DecodeReport, sampleRateHz: number): string[] {
+  const notes: string[] = [];
+  const seconds = report.frames / sampleRateHz;
+  const exact = /wav|w64|aiff|flac|mov|matroska/.test(facts.format);
+  const stated = facts.statedSeconds;
+  if (stated !== undefined && stated - seconds > Math.max(0.1, stated * (exact ? 0.002 : 0.1)))
+    notes.push(`The file is truncated: its header promises ${stated.toFixed(1)} s, ${seconds.toFixed(1)} s are there and were kept.`);
+  else if (report.complaints.trim() !== '') notes.push('Parts of the file are damaged; what could be decoded was kept.');
+  if (report.brokenSamples > 0)
+    notes.push(`${report.brokenSamples} samples were not numbers (NaN or infinite); they were replaced by silence.`);
+  return notes;
+}

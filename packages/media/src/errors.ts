@@ -1,0 +1,32 @@
+export type MediaErrorCode =
+  | 'file-missing'
+  | 'file-empty'
+  | 'not-audio'
+  | 'sample-rate'
+  | 'channel-missing'
+  | 'ffmpeg-missing'
+  | 'decode-failed'
+  | 'encode-failed'
+  | 'noise-span'
+  | 'disk-full'
+  | 'cancelled';
+
+/** An error with sound files that a caller can act on. */
+export class MediaError extends Error {
+  constructor(
+    readonly code: MediaErrorCode,
+    message: string,
+    readonly data: Readonly<Record<string, unknown>> = {},
+  ) {
+    super(message);
+    this.name = 'MediaError';
+  }
+}
+
+/** Names a full disk as what it is; passes every other error on. */
+export function asMediaError(error: unknown): unknown {
+  const code = (error as NodeJS.ErrnoException | undefined)?.code;
+  if (code === 'ENOSPC' || code === 'EDQUOT')
+    return new MediaError('disk-full', 'The disk is full: nothing was kept of this file, everything else is safe. Free some space and try again.');
+  return error;
+}

@@ -1,0 +1,55 @@
+import { open, type FileHandle } from 'node:fs/promises';
+import type { SoundBlock } from './decode.js';
+
+const BLOCK_FRAMES = 32768;
+
+/** Planar float samples on disk, block after block: what a render keeps between its passes. */
+export class RawWriter {
+  #handle: FileHandle | undefined;
+  #frames: number[] = [];
+
+  constructor(private readonly path: string) {}
+
+  async write({ channels, frames }: SoundBlock): Promise<void> {
+    this.#handle ??= await open(this.path, 'w');
+    for (const samples of channels) {
+      const bytes = Buffer.from(samples.buffer, samples.byteOffset, frames * 4);
+      for (let at = 0; at < bytes.length; ) at += (await this.#handle.write(bytes, at)).bytesWritten;
+    }
+    this.#frames.push(frames);
+  }
+
+  async finish(): Promise<void> {
+    await this.#handle?.close();
+  }
+
+  /** Reads everything again, from the start. */
+  async *read(channelCount: number): AsyncGenerator<SoundBlock> {
+    const handle = await open(this.path, 'r');
+    try {
+      let channels: Float32Array[] = [];
+      for (const frames of this.#frames) {
+        if ((channels[0]?.length ?? 0) < frames) channels = Array.from({ length: channelCount }, () => new Float32Array(frames));
+        for (const samples of channels) await handle.read(new Uint8Array(samples.buffer, 0, frames * 4));
+        yield { channels, frames };
+      }
+    } finally {
+      await handle.close();
+    }
+  }
+}
+
+/** Reads frames [startFrame, endFrame) of raw float files, one file a channel. */
+export async function* readChannelFiles(paths: readonly string[], startFrame: number, endFrame: number): AsyncGenerator<SoundBlock> {
+  const handles = await Promise.all(paths.map((path) => open(path, 'r')));
+  try {
+    const channels = paths.map(() => new Float32Array(BLOCK_FRAMES));
+    for (let from = startFrame; from < endFrame; from += BLOCK_FRAMES) {
+      const frames = Math.min(BLOCK_FRAMES, endFrame - from);
+      for (const [c, handle] of handles.entries()) await handle.read(new Uint8Array(channels[c]!.buffer, 0, frames * 4), 0, frames * 4, from * 4);
+      yield { channels, frames };
+    }
+  } finally {
+    await Promise.all(handles.map((handle) => handle.close()));
+  }
+}

@@ -1,0 +1,250 @@
+import { rm, rename } from 'node:fs/promises';
+import {
+  copyFrames,
+  dbToGain,
+  LoudnessMeter,
+  SoundMeasure,
+  TruePeakLimiter,
+  type ChainSpec,
+  type ProcessorContext,
+  type SoundFigures,
+} from '@euphonos/dsp';
+import { AlignedRun, chainRun, type DeliveryTarget, type LevelWork } from '@euphonos/engine';
+import type { SoundBlock } from './decode.js';
+import { WavEncoder, type WavFormat } from './encode.js';
+import { asMediaError, MediaError } from './errors.js';
+import { RawWriter } from './raw-file.js';
+
+export interface RenderRequest {
+  readonly source: AsyncIterable<SoundBlock>;
+  /** Expected length, for the progress only. */
+  readonly expectedFrames: number;
+  readonly context: ProcessorContext;
+  readonly chain: ChainSpec;
+  readonly output: 'result' | 'removed';
+  /** Level to reach; null leaves the level as the chain made it. */
+  readonly target: Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'> | null;
+  readonly format: WavFormat;
+  readonly outPath: string;
+  /** Also measure what goes in. */
+  readonly measureSource: boolean;
+  readonly onProgress?: (share: number) => void;
+  readonly signal?: AbortSignal | undefined;
+}
+
+export interface RenderResult {
+  readonly frames: number;
+  readonly before: SoundFigures | null;
+  /** Of the file written; null when there was no target and so nothing to measure for. */
+  readonly after: SoundFigures | null;
+  readonly work: LevelWork;
+  /** Short-term loudness every 100 ms from 3 s on, before and after. */
+  readonly loudnessBefore: readonly number[];
+  readonly loudnessAfter: readonly number[];
+}
+
+/** Loudness this close to the target is called reached; three times this is left to the last correction. */
+const CLOSE_ENOUGH_LU = 0.1;
+const MOST_TRIALS = 4;
+const GATHERED_FRAMES = 32768;
+/** Gain modulation and 24-bit rounding can lift a peak by a few hundredths of a dB over the limiter's ceiling. */
+const CEILING_MARGIN_DB = 0.05;
+
+const NO_WORK: LevelWork = { gainDb: 0, limitedDb: 0, limitedSeconds: 0 };
+
+/**
+ * Renders a stream through a chain to a WAV file of exactly its length. With a target: one pass through the
+ * chain to a work file while measuring, then gain and, only when a peak would pass the ceiling, the limiter;
+ * with a gain corrected for what limiting takes. The file appears only when it is complete.
+ * @throws {MediaError} `disk-full`, `encode-failed`, `cancelled` …
+ */
+export async function renderSound(request: RenderRequest): Promise<RenderResult> {
+  const workPath = `${request.outPath}.work`;
+  const partPath = `${request.outPath}.part`;
+  try {
+    const result = await (request.target ? renderToTarget(request, request.target, workPath, partPath) : renderPlain(request, partPath));
+    await rename(partPath, request.outPath);
+    return result;
+  } catch (error) {
+    throw asMediaError(error);
+  } finally {
+    await rm(workPath, { force: true });
+    await rm(partPath, { force: true });
+  }
+}
+
+type Write = (block: SoundBlock) => Promise<void>;
+
+/** Gathers small blocks into large ones: fewer, longer writes. */
+class Gatherer {
+  readonly #blocks: SoundBlock[] = [];
+  #channels: Float32Array[] = [];
+  #fill = 0;
+
+  constructor(private readonly width: number) {}
+
+  /** Appends `frames` frames of a[c], less those of b[c] when given. */
+  add(a: readonly Float32Array[], frames: number, b?: readonly Float32Array[]): void {
+    for (let from = 0; from < frames; ) {
+      if (this.#fill === 0) this.#channels = Array.from({ length: this.width }, () => new Float32Array(GATHERED_FRAMES));
+      const count = Math.min(frames - from, GATHERED_FRAMES - this.#fill);
+      for (let c = 0; c < this.width; c++) {
+        const target = this.#channels[c]!;
+        const plus = a[c]!;
+        const minus = b?.[c];
+        const at = this.#fill;
+        if (minus) for (let n = 0; n < count; n++) target[at + n] = plus[from + n]! - minus[from + n]!;
+        else copyFrames(plus, from, target, this.#fill, count);
+      }
+      from += count;
+      this.#fill += count;
+      if (this.#fill === GATHERED_FRAMES) this.#close();
+    }
+  }
+
+  #close(): void {
+    if (this.#fill > 0) this.#blocks.push({ channels: this.#channels, frames: this.#fill });
+    this.#fill = 0;
+  }
+
+  /** The full blocks so far; with `all`, the last, shorter one too. */
+  take(all = false): SoundBlock[] {
+    if (all) this.#close();
+    return this.#blocks.splice(0);
+  }
+}
+
+function requireGoing({ signal }: RenderRequest): void {
+  if (signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
+}
+
+/** The pass through the chain. Blocks are handed on in order; returns the frames and, if asked, the source's measures. */
+async function runChain(request: RenderRequest, write: Write, progressShare: number): Promise<{ frames: number; before: SoundMeasure | null }> {
+  const { context, chain, output } = request;
+  const before = request.measureSource ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
+  const ready = new Gatherer(context.channels);
+  const run = chainRun(context, chain, (processed, source, frames) =>
+    output === 'removed' ? ready.add(source, frames, processed) : ready.add(processed, frames),
+  );
+  let frames = 0;
+  for await (const block of request.source) {
+    requireGoing(request);
+    before?.process(block.channels, block.frames);
+    run.push(block.channels, block.frames);
+    frames += block.frames;
+    for (const part of ready.take()) await write(part);
+    request.onProgress?.(Math.min(1, frames / Math.max(1, request.expectedFrames)) * progressShare);
+  }
+  run.finish();
+  for (const part of ready.take(true)) await write(part);
+  return { frames, before };
+}
+
+async function renderPlain(request: RenderRequest, partPath: string): Promise<RenderResult> {
+  const { context, format } = request;
+  const encoder = new WavEncoder(partPath, context.sampleRateHz, context.channels, format);
+  try {
+    const { frames, before } = await runChain(request, (block) => encoder.write(block), 1);
+    await encoder.finish();
+    return { frames, before: before?.finish() ?? null, after: null, work: NO_WORK, loudnessBefore: [], loudnessAfter: [] };
+  } finally {
+    encoder.abort();
+  }
+}
+
+async function renderToTarget(request: RenderRequest, target: NonNullable<RenderRequest['target']>, workPath: string, partPath: string): Promise<RenderResult> {
+  const { context } = request;
+  const treated = new SoundMeasure(context.kernels, context.sampleRateHz, context.channels);
+  const work = new RawWriter(workPath);
+  const { frames, before } = await runChain(
+    request,
+    async (block) => {
+      treated.process(block.channels, block.frames);
+      await work.write(block);
+    },
+    0.8,
+  );
+  await work.finish();
+  const figures = treated.finish();
+  const { gainDb, ceilingDbtp } = await findGain(request, target, figures, work);
+  const written = await writeAtLevel(request, work, partPath, gainDb, ceilingDbtp);
+  request.onProgress?.(1);
+  return {
+    frames,
+    before: before?.finish() ?? null,
+    after: written.after,
+    work: { gainDb, limitedDb: written.limitedDb, limitedSeconds: written.limitedSeconds },
+    loudnessBefore: before?.loudness.shortTermHistoryLufs ?? [],
+    loudnessAfter: written.loudness,
+  };
+}
+
+/**
+ * The gain that brings the treated sound to the target, and the limiter's ceiling, null when no peak would pass
+ * it. Limiting costs loudness, so the gain is corrected by trial passes that only measure loudness.
+ */
+async function findGain(request: RenderRequest, target: NonNullable<RenderRequest['target']>, treated: SoundFigures, work: RawWriter) {
+  const { context } = request;
+  const wanted = target.integratedLufs;
+  let gainDb = wanted === null || treated.integratedLufs === null ? 0 : wanted - treated.integratedLufs;
+  const ceilingDbtp = target.ceilingDbtp - CEILING_MARGIN_DB;
+  if (treated.truePeakDbtp === null || treated.truePeakDbtp + gainDb <= target.ceilingDbtp) return { gainDb, ceilingDbtp: null };
+  for (let trial = 0; wanted !== null && trial < MOST_TRIALS; trial++) {
+    const loudness = new LoudnessMeter(context.kernels, context.sampleRateHz, context.channels);
+    await limited(request, work, new TruePeakLimiter(context, { gainDb, ceilingDbtp }), (out, frames) => loudness.process(out, frames));
+    const missingLu = loudness.integratedLufs === undefined ? 0 : wanted - loudness.integratedLufs;
+    // The more it limits, the less a decibel of gain adds: a correction a little larger than what is missing lands closer.
+    gainDb += missingLu * 1.1;
+    if (Math.abs(missingLu) <= CLOSE_ENOUGH_LU * 3) break;
+  }
+  return { gainDb, ceilingDbtp };
+}
+
+async function limited(request: RenderRequest, work: RawWriter, limiter: TruePeakLimiter, take: (out: readonly Float32Array[], frames: number) => void | Promise<void>) {
+  const ready = new Gatherer(request.context.channels);
+  const run = new AlignedRun(limiter, request.context.channels, (out, _, frames) => ready.add(out, frames));
+  for await (const block of work.read(request.context.channels)) {
+    requireGoing(request);
+    run.push(block.channels, block.frames);
+    for (const part of ready.take()) await take(part.channels, part.frames);
+  }
+  run.finish();
+  for (const part of ready.take(true)) await take(part.channels, part.frames);
+}
+
+/** Gain, the limiter when there is a ceiling, measures and the file. */
+async function writeAtLevel(request: RenderRequest, work: RawWriter, partPath: string, gainDb: number, ceilingDbtp: number | null) {
+  const { context, format } = request;
+  const measure = new SoundMeasure(context.kernels, context.sampleRateHz, context.channels);
+  const encoder = new WavEncoder(partPath, context.sampleRateHz, context.channels, format);
+  const limiter = ceilingDbtp === null ? null : new TruePeakLimiter(context, { gainDb, ceilingDbtp });
+  const write = (channels: readonly Float32Array[], frames: number): Promise<void> => {
+    measure.process(channels, frames);
+    return encoder.write({ channels, frames });
+  };
+  try {
+    if (limiter) await limited(request, work, limiter, write);
+    else
+      for await (const { channels, frames } of work.read(context.channels)) {
+        requireGoing(request);
+        const gain = dbToGain(gainDb);
+        for (const samples of channels) for (let n = 0; n < frames; n++) samples[n]! *= gain;
+        await write(channels, frames);
+      }
+    await encoder.finish();
+  } finally {
+    encoder.abort();
+  }
+  return {
+    after: measure.finish(),
+    loudness: measure.loudness.shortTermHistoryLufs,
+    limitedDb: limiter?.mostReductionDb ?? 0,
+    limitedSeconds: (limiter?.limitedFrames ?? 0) / context.sampleRateHz,
+  };
+}
+
+/** Measures a stream. */
+export async function measureSound(source: AsyncIterable<SoundBlock>, measure: SoundMeasure): Promise<SoundFigures> {
+  for await (const { channels, frames } of source) measure.process(channels, frames);
+  return measure.finish();
+}
