@@ -1,0 +1,61 @@
+import { Module, type DynamicModule } from '@nestjs/common';
+import { TypeOrmModule } from '@nestjs/typeorm';
+import { SERVER_CONFIG, type ServerConfig } from './config.js';
+import { dataSourceOptions } from './database/data-source.js';
+import { DemoService } from './demo.service.js';
+import { EventsController } from './events/events.controller.js';
+import { EventsService } from './events/events.service.js';
+import { JobsService } from './jobs/jobs.service.js';
+import { DirectoryStore, MEDIA_STORE } from './media-store/media-store.js';
+import { RecordingsController } from './recordings/recordings.controller.js';
+import { RecordingsService } from './recordings/recordings.service.js';
+import { RendersController } from './renders/renders.controller.js';
+import { RendersService } from './renders/renders.service.js';
+import { SessionsController } from './sessions/sessions.controller.js';
+import { SessionsService } from './sessions/sessions.service.js';
+import { WorkPool } from './work/work-pool.js';
+
+/** Everything that the others need: configuration, the store, events, jobs and the threads that do them. */
+@Module({})
+export class CoreModule {
+  static with(config: ServerConfig): DynamicModule {
+    const providers = [
+      { provide: SERVER_CONFIG, useValue: config },
+      { provide: MEDIA_STORE, useValue: new DirectoryStore(config.mediaFolder) },
+      EventsService,
+      JobsService,
+      WorkPool,
+    ];
+    return { module: CoreModule, global: true, providers, exports: providers };
+  }
+}
+
+@Module({ controllers: [EventsController] })
+export class EventsModule {}
+
+@Module({ controllers: [RecordingsController], providers: [RecordingsService], exports: [RecordingsService] })
+export class RecordingsModule {}
+
+@Module({ controllers: [SessionsController], providers: [SessionsService], exports: [SessionsService] })
+export class SessionsModule {}
+
+@Module({ imports: [RecordingsModule, SessionsModule], controllers: [RendersController], providers: [RendersService] })
+export class RendersModule {}
+
+@Module({})
+export class AppModule {
+  static with(config: ServerConfig): DynamicModule {
+    return {
+      module: AppModule,
+      imports: [
+        TypeOrmModule.forRoot(dataSourceOptions(config.databaseUrl)),
+        CoreModule.with(config),
+        EventsModule,
+        RecordingsModule,
+        SessionsModule,
+        RendersModule,
+      ],
+      providers: [DemoService],
+    };
+  }
+}

@@ -1,0 +1,63 @@
+import 'reflect-metadata';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { ValidationPipe } from '@nestjs/common';
+import { NestFactory } from '@nestjs/core';
+import type { NestExpressApplication } from '@nestjs/platform-express';
+import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
+import express, { type NextFunction, type Request, type Response } from 'express';
+import helmet from 'helmet';
+import { AppModule } from './app.module.js';
+import type { ServerConfig } from './config.js';
+import { ProblemFilter } from './problems/problem.filter.js';
+
+/** Changes are only taken from pages that this server served itself. */
+function ownPagesOnly(request: Request, response: Response, next: NextFunction): void {
+  const { origin, host } = request.headers;
+  if (request.method === 'GET' || request.method === 'HEAD' || !origin || hostOf(origin) === host) next();
+  else response.status(403).json({ code: 'foreign-page', message: 'Another site tried to change something here; nothing was done.' });
+}
+
+function hostOf(origin: string): string | undefined {
+  try {
+    return new URL(origin).host;
+  } catch {
+    return undefined;
+  }
+}
+
+/** The page for every path that is not the API's: its own paths are resolved in the browser. */
+function servePage(app: NestExpressApplication, folder: string): void {
+  app.use(express.static(folder, { index: false, immutable: true, maxAge: '1y', setHeaders: (response, path) => path.endsWith('.html') && response.setHeader('cache-control', 'no-cache') }));
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    if (request.method !== 'GET' || request.path.startsWith('/api')) next();
+    else response.setHeader('cache-control', 'no-cache').sendFile(join(folder, 'index.html'), { dotfiles: 'allow' });
+  });
+}
+
+/** The whole server, not yet listening. */
+export async function createApp(config: ServerConfig): Promise<NestExpressApplication> {
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: ['error', 'warn'], bodyParser: false, abortOnError: false });
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          'script-src': ["'self'", "'wasm-unsafe-eval'"],
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'worker-src': ["'self'", 'blob:'],
+          'upgrade-insecure-requests': null,
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  );
+  app.use(ownPagesOnly);
+  app.useBodyParser('json', { limit: '4mb' });
+  app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
+  app.useGlobalFilters(new ProblemFilter());
+  app.enableShutdownHooks();
+  const description = new DocumentBuilder().setTitle('Euphonos').setDescription('Sessions, recordings and renders of speech cleanup.').build();
+  SwaggerModule.setup('api/docs', app, SwaggerModule.createDocument(app, description));
+  if (config.pageFolder && existsSync(config.pageFolder)) servePage(app, config.pageFolder);
+  return app;
+}

@@ -1,0 +1,30 @@
+import { fileURLToPath } from 'node:url';
+
+/** What the server is told from outside; everything has a default but the database. */
+export interface ServerConfig {
+  readonly port: number;
+  /** postgres://… */
+  readonly databaseUrl: string;
+  /** Folder of the content-addressed store. */
+  readonly mediaFolder: string;
+  /** Folder with the built page; left out, only the API is served. */
+  readonly pageFolder: string | undefined;
+  /** Folder with the recordings of the demo; left out, no demo is made. */
+  readonly demoFolder: string | undefined;
+}
+
+const fromRoot = (path: string): string => fileURLToPath(new URL(`../../../${path}`, import.meta.url));
+
+export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
+  const databaseUrl = env['EUPHONOS_DATABASE_URL'];
+  if (!databaseUrl) throw new Error('EUPHONOS_DATABASE_URL is not set. Use "npm start", which starts a database and sets it.');
+  return {
+    port: Number(env['EUPHONOS_PORT'] ?? 4680),
+    databaseUrl,
+    mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
+    pageFolder: env['EUPHONOS_PAGE'] ?? fromRoot('apps/web/dist'),
+    demoFolder: env['EUPHONOS_DEMO'] === 'none' ? undefined : fromRoot('demo'),
+  };
+}
+
+export const SERVER_CONFIG = Symbol('ServerConfig');

@@ -1,0 +1,32 @@
+import { createReadStream } from 'node:fs';
+import { readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { DataSource } from 'typeorm';
+import { SERVER_CONFIG, type ServerConfig } from './config.js';
+import { log } from './log.js';
+import { RecordingsService } from './recordings/recordings.service.js';
+import { SessionEntity } from './sessions/session.entity.js';
+
+const DEMO_NAME = 'The Tidemill Tour · narrator';
+
+/** Brings in the demo when there is no session at all: on the first start. */
+@Injectable()
+export class DemoService implements OnApplicationBootstrap {
+  constructor(
+    private readonly dataSource: DataSource,
+    private readonly recordings: RecordingsService,
+    @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
+  ) {}
+
+  async onApplicationBootstrap(): Promise<void> {
+    const { demoFolder } = this.config;
+    if (!demoFolder || (await this.dataSource.manager.count(SessionEntity)) > 0) return;
+    const files = (await readdir(demoFolder).catch(() => [])).filter((name) => name.endsWith('.flac'));
+    for (const name of files) {
+      const session = await this.recordings.bringIn(name, createReadStream(join(demoFolder, name)), undefined);
+      await this.dataSource.manager.update(SessionEntity, { id: session.id }, { name: DEMO_NAME });
+      log.info({ name }, 'demo brought in');
+    }
+  }
+}

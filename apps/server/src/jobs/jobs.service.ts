@@ -1,0 +1,197 @@
+import { hostname } from 'node:os';
+import { randomUUID } from 'node:crypto';
+import { Inject, Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import type { JobKind, Problem } from '@euphonos/contracts';
+import { MediaError } from '@euphonos/media';
+import PgBoss from 'pg-boss';
+import { DataSource, type EntityManager } from 'typeorm';
+import { SERVER_CONFIG, type ServerConfig } from '../config.js';
+import { CHANNEL, EventsService } from '../events/events.service.js';
+import { log } from '../log.js';
+import { answerTo } from '../problems/problem.filter.js';
+import { AppProblem } from '../problems/app-problem.js';
+import { JobEntity, jobView } from './job.entity.js';
+
+/** How a kind of job is done. */
+export interface JobHandler<Result> {
+  /** The work itself. Long, cancellable, may run again after a crash: it changes nothing that others see. */
+  run(job: JobEntity, control: { signal: AbortSignal; progress(share: number): void }): Promise<Result>;
+  /** Writes the result, in the transaction that ends the job. */
+  store(manager: EntityManager, job: JobEntity, result: Result): Promise<void>;
+}
+
+const HEARTBEAT_MS = 2000;
+/** A job whose worker has not been heard of for this long is given to another one. */
+const LOST_AFTER_SECONDS = 12;
+const SWEEP_MS = 3000;
+const PROGRESS_MS = 200;
+const MOST_ATTEMPTS = 5;
+
+/**
+ * Runs jobs. pg-boss hands them out; the table `job` decides: a worker claims a queued job, renews its
+ * heartbeat, and ends it in one transaction that only counts if the claim still stands. So a killed worker loses
+ * nothing: the sweep of any other process, or of the next start, queues the job again, and its result is
+ * written once.
+ */
+@Injectable()
+export class JobsService implements OnApplicationBootstrap, OnApplicationShutdown {
+  readonly #workerId = `${hostname()}/${process.pid}/${randomUUID()}`;
+  readonly #handlers = new Map<JobKind, JobHandler<unknown>>();
+  readonly #running = new Map<string, AbortController>();
+  readonly #boss: PgBoss;
+  #sweeper: NodeJS.Timeout | undefined;
+  #closing = false;
+
+  constructor(
+    @Inject(SERVER_CONFIG) config: ServerConfig,
+    private readonly dataSource: DataSource,
+    private readonly events: EventsService,
+  ) {
+    this.#boss = new PgBoss({ connectionString: config.databaseUrl, max: 4 });
+    this.#boss.on('error', (error) => log.warn({ err: error }, 'queue'));
+  }
+
+  register<Result>(kind: JobKind, handler: JobHandler<Result>): void {
+    this.#handlers.set(kind, handler as JobHandler<unknown>);
+  }
+
+  async onApplicationBootstrap(): Promise<void> {
+    await this.#boss.start();
+    for (const kind of this.#handlers.keys()) {
+      await this.#boss.createQueue(kind);
+      await this.#boss.work<{ jobId: string }>(kind, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([message]) => {
+        if (message) await this.#work(message.data.jobId);
+      });
+    }
+    this.events.jobs.subscribe(({ job }) => job.state === 'cancelled' && this.#running.get(job.id)?.abort());
+    await this.#sweep();
+    this.#sweeper = setInterval(() => void this.#sweep().catch((error: unknown) => log.warn({ err: error }, 'sweep')), SWEEP_MS);
+  }
+
+  /** In an orderly stop, running jobs go back into the queue at once. */
+  async onApplicationShutdown(): Promise<void> {
+    this.#closing = true;
+    clearInterval(this.#sweeper);
+    for (const controller of this.#running.values()) controller.abort();
+    await this.dataSource
+      .query(`UPDATE job SET state = 'queued', worker_id = NULL, progress = 0 WHERE state = 'running' AND worker_id = $1`, [this.#workerId])
+      .catch(() => undefined);
+    await this.#boss.stop({ graceful: false, wait: false }).catch(() => undefined);
+  }
+
+  /** Makes a job inside the caller's transaction; call `announce` when that is through. */
+  async create(manager: EntityManager, kind: JobKind, sessionId: string, subjectId: string): Promise<JobEntity> {
+    return manager.save(manager.create(JobEntity, { kind, sessionId, subjectId, state: 'queued', progress: 0, attempt: 0 }));
+  }
+
+  async announce(job: JobEntity): Promise<void> {
+    await this.#boss.send(job.kind, { jobId: job.id });
+  }
+
+  /** Ends a queued or running job for good. @throws {AppProblem} `job-over` when it has already ended */
+  async cancel(jobId: string): Promise<void> {
+    const problem: Problem = { code: 'cancelled', message: 'Cancelled.' };
+    const [, changed] = (await this.dataSource.query(
+      `UPDATE job SET state = 'cancelled', problem = $2 WHERE id = $1 AND state IN ('queued', 'running')`,
+      [jobId, problem],
+    )) as [unknown, number];
+    if (changed === 0) throw new AppProblem(409, 'job-over', 'It has already ended; there is nothing to cancel.');
+    this.#running.get(jobId)?.abort();
+    await this.#publish(await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId }));
+  }
+
+  async #work(jobId: string): Promise<void> {
+    const [rows] = (await this.dataSource.query(
+      `UPDATE job SET state = 'running', worker_id = $2, attempt = attempt + 1, heartbeat_at = now(), progress = 0
+       WHERE id = $1 AND state = 'queued' RETURNING id`,
+      [jobId, this.#workerId],
+    )) as [unknown[], number];
+    if (rows.length === 0) return;
+    const job = await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId });
+    const controller = new AbortController();
+    this.#running.set(jobId, controller);
+    await this.#publish(job);
+    const heartbeat = setInterval(() => {
+      this.dataSource.query(`UPDATE job SET heartbeat_at = now() WHERE id = $1 AND worker_id = $2`, [jobId, this.#workerId]).catch(() => undefined);
+    }, HEARTBEAT_MS);
+    try {
+      await this.#runAndStore(job, controller.signal);
+    } finally {
+      clearInterval(heartbeat);
+      this.#running.delete(jobId);
+    }
+  }
+
+  async #runAndStore(job: JobEntity, signal: AbortSignal): Promise<void> {
+    const handler = this.#handlers.get(job.kind)!;
+    let reportedAt = 0;
+    const progress = (share: number): void => {
+      if (Date.now() - reportedAt < PROGRESS_MS) return;
+      reportedAt = Date.now();
+      job.progress = share;
+      void this.#publish(job).catch(() => undefined);
+    };
+    try {
+      const result = await handler.run(job, { signal, progress });
+      await this.#end(job, 'done', null, (manager) => handler.store(manager, job, result));
+    } catch (error) {
+      if (this.#closing || (error instanceof MediaError && error.code === 'cancelled')) return;
+      const { code, message } = answerTo(error);
+      await this.#end(job, 'failed', { code, message }, () => Promise.resolve());
+    }
+  }
+
+  /** Ends the job if this worker's claim still stands, together with its result. */
+  async #end(job: JobEntity, state: 'done' | 'failed', problem: Problem | null, store: (manager: EntityManager) => Promise<void>): Promise<void> {
+    const ended = await this.dataSource.transaction(async (manager) => {
+      const [, changed] = (await manager.query(
+        `UPDATE job SET state = $4, problem = $5, progress = 1 WHERE id = $1 AND state = 'running' AND worker_id = $2 AND attempt = $3`,
+        [job.id, this.#workerId, job.attempt, state, problem],
+      )) as [unknown, number];
+      if (changed === 1) await store(manager);
+      return changed === 1;
+    });
+    if (ended) await this.#publish({ ...job, state, problem, progress: 1 });
+  }
+
+  async #publish(job: JobEntity): Promise<void> {
+    const event = { job: jobView(job), sessionId: job.sessionId, subjectId: job.subjectId };
+    await this.dataSource.query(`SELECT pg_notify($1, $2)`, [CHANNEL, JSON.stringify(event)]);
+  }
+
+  /** Queues again what a lost worker held, and what was queued without anybody having been told. */
+  async #sweep(): Promise<void> {
+    if (this.#closing) return;
+    const open = await this.dataSource.manager.find(JobEntity, { where: [{ state: 'running' }, { state: 'queued' }] });
+    for (const job of open) {
+      if (job.state === 'queued' && Date.now() - job.createdAt.getTime() < 5000) continue;
+      if (job.state === 'running' && !this.#isLost(job)) continue;
+      if (job.state === 'running') {
+        const next = job.attempt >= MOST_ATTEMPTS ? 'failed' : 'queued';
+        const problem: Problem | null =
+          next === 'failed' ? { code: 'worker-lost', message: `The work was started ${MOST_ATTEMPTS} times and its process ended each time. Nothing else is touched; see the log.` } : null;
+        await this.dataSource.query(
+          `UPDATE job SET state = $3, problem = $4, worker_id = NULL WHERE id = $1 AND state = 'running' AND attempt = $2`,
+          [job.id, job.attempt, next, problem],
+        );
+      }
+      await this.announce(job);
+    }
+  }
+
+  #isLost({ id, workerId, heartbeatAt }: JobEntity): boolean {
+    if (workerId === this.#workerId) return !this.#running.has(id);
+    const [host, pid] = (workerId ?? '').split('/');
+    if (host === hostname() && !isAlive(Number(pid))) return true;
+    return !heartbeatAt || Date.now() - heartbeatAt.getTime() > LOST_AFTER_SECONDS * 1000;
+  }
+}
+
+function isAlive(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}

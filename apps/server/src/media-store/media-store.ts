@@ -1,0 +1,79 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { mkdir, open, rename, rm, stat, readdir } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { asMediaError } from '@euphonos/media';
+
+/** Bytes by their SHA-256. What is in it never changes; putting the same bytes twice keeps one copy. */
+export interface MediaStore {
+  /** Takes a stream to its end. Nothing stays behind when it breaks off. */
+  put(bytes: AsyncIterable<Uint8Array>): Promise<{ sha: string; sizeBytes: number }>;
+  /** Takes over a finished file, which is moved. */
+  adopt(path: string): Promise<{ sha: string; sizeBytes: number }>;
+  /** A local path to read from. */
+  path(sha: string): string;
+  /** A path for a work file, beside the store so that adopting it is a rename. */
+  workPath(): Promise<string>;
+}
+
+/** A directory: media/ab/cdef…, work files in media/work. */
+export class DirectoryStore implements MediaStore {
+  constructor(private readonly folder: string) {}
+
+  path(sha: string): string {
+    return join(this.folder, sha.slice(0, 2), sha.slice(2));
+  }
+
+  async workPath(): Promise<string> {
+    await mkdir(join(this.folder, 'work'), { recursive: true });
+    return join(this.folder, 'work', randomUUID());
+  }
+
+  async put(bytes: AsyncIterable<Uint8Array>): Promise<{ sha: string; sizeBytes: number }> {
+    const path = await this.workPath();
+    const hash = createHash('sha256');
+    let sizeBytes = 0;
+    try {
+      const file = await open(path, 'wx');
+      try {
+        for await (const chunk of bytes) {
+          hash.update(chunk);
+          for (let at = 0; at < chunk.length; ) at += (await file.write(chunk, at)).bytesWritten;
+          sizeBytes += chunk.length;
+        }
+        await file.sync();
+      } finally {
+        await file.close();
+      }
+      return { sha: await this.#place(path, hash.digest('hex')), sizeBytes };
+    } catch (error) {
+      await rm(path, { force: true });
+      throw asMediaError(error);
+    }
+  }
+
+  async adopt(path: string): Promise<{ sha: string; sizeBytes: number }> {
+    const hash = createHash('sha256');
+    for await (const chunk of createReadStream(path, { highWaterMark: 1 << 20 })) hash.update(chunk as Buffer);
+    const { size } = await stat(path);
+    return { sha: await this.#place(path, hash.digest('hex')), sizeBytes: size };
+  }
+
+  async #place(path: string, sha: string): Promise<string> {
+    const target = this.path(sha);
+    await mkdir(dirname(target), { recursive: true });
+    await rename(path, target);
+    return sha;
+  }
+
+  /** Removes work files that nobody has touched for an hour: left by a process that was killed. */
+  async sweep(): Promise<void> {
+    const folder = join(this.folder, 'work');
+    for (const name of await readdir(folder).catch(() => [])) {
+      const stats = await stat(join(folder, name)).catch(() => undefined);
+      if (stats && Date.now() - stats.mtimeMs > 3_600_000) await rm(join(folder, name), { force: true });
+    }
+  }
+}
+
+export const MEDIA_STORE = Symbol('MediaStore');

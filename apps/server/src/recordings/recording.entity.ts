@@ -1,0 +1,39 @@
+import type { RecordingFacts } from '@euphonos/contracts';
+import { Column, CreateDateColumn, Entity, JoinColumn, ManyToOne, PrimaryColumn, type Relation } from 'typeorm';
+import { JobEntity } from '../jobs/job.entity.js';
+
+/** Where the samples of a recording lie in the store. */
+export interface RecordingBlobs {
+  /** 32-bit float samples, one file a channel. */
+  readonly channels: readonly string[];
+  readonly peaks: string;
+  readonly spectrogram: string;
+}
+
+@Entity('recording')
+export class RecordingEntity {
+  @PrimaryColumn('uuid')
+  id!: string;
+
+  @Column('text', { name: 'file_name' })
+  fileName!: string;
+
+  @Column('bigint', { name: 'size_bytes', transformer: { to: (value: number) => value, from: Number } })
+  sizeBytes!: number;
+
+  @Column('text', { name: 'original_sha' })
+  originalSha!: string;
+
+  @Column('jsonb', { nullable: true })
+  facts!: RecordingFacts | null;
+
+  @Column('jsonb', { nullable: true })
+  blobs!: RecordingBlobs | null;
+
+  @ManyToOne(() => JobEntity, { eager: true })
+  @JoinColumn({ name: 'job_id' })
+  job!: Relation<JobEntity>;
+
+  @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
+  createdAt!: Date;
+}

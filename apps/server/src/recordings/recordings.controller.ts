@@ -1,0 +1,51 @@
+import { Controller, Get, Param, ParseIntPipe, ParseUUIDPipe, Post, Query, Req, Res } from '@nestjs/common';
+import { ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
+import type { RecordingView } from '@euphonos/contracts';
+import type { Request, Response } from 'express';
+import { recordingView, RecordingsService } from './recordings.service.js';
+
+const A_YEAR_MS = 365 * 24 * 3600 * 1000;
+
+@ApiTags('recordings')
+@Controller('api/recordings')
+export class RecordingsController {
+  constructor(private readonly recordings: RecordingsService) {}
+
+  @Post()
+  @ApiConsumes('application/octet-stream')
+  @ApiOperation({ summary: 'Brings in a sound or video file (the raw bytes as body) and makes a session of it.' })
+  async bringIn(@Query('name') name: string | undefined, @Req() request: Request): Promise<{ sessionId: string; recordingId: string }> {
+    const length = request.headers['content-length'];
+    const session = await this.recordings.bringIn(String(name ?? 'recording'), request, length === undefined ? undefined : Number(length));
+    return { sessionId: session.id, recordingId: session.recording.id };
+  }
+
+  @Get(':id')
+  async find(@Param('id', ParseUUIDPipe) id: string): Promise<RecordingView> {
+    return recordingView(await this.recordings.find(id));
+  }
+
+  @Get(':id/channels/:channel')
+  @ApiOperation({ summary: 'Samples of a channel, 32-bit float, little endian; answers range requests.' })
+  async samples(@Param('id', ParseUUIDPipe) id: string, @Param('channel', ParseIntPipe) channel: number, @Res() response: Response): Promise<void> {
+    send(response, await this.recordings.blobPath(id, ({ channels }) => channels[channel]));
+  }
+
+  @Get(':id/peaks')
+  @ApiOperation({ summary: 'Peaks pyramid: least, greatest and mean square of each bucket, coarsest level first.' })
+  async peaks(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
+    send(response, await this.recordings.blobPath(id, ({ peaks }) => peaks));
+  }
+
+  @Get(':id/spectrogram')
+  @ApiOperation({ summary: 'Coarse spectrogram: 128 rows, a column every 8192 frames, half decibels from -130 dBFS.' })
+  async spectrogram(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
+    send(response, await this.recordings.blobPath(id, ({ spectrogram }) => spectrogram));
+  }
+}
+
+/** What a recording is made of never changes: the browser may keep it. */
+function send(response: Response, path: string): void {
+  response.type('application/octet-stream');
+  response.sendFile(path, { maxAge: A_YEAR_MS, immutable: true, acceptRanges: true, dotfiles: 'allow' });
+}

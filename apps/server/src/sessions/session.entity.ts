@@ -1,0 +1,28 @@
+import type { SessionDocument } from '@euphonos/engine';
+import { Column, CreateDateColumn, Entity, JoinColumn, ManyToOne, PrimaryColumn, type Relation } from 'typeorm';
+import { RecordingEntity } from '../recordings/recording.entity.js';
+
+@Entity('session')
+export class SessionEntity {
+  @PrimaryColumn('uuid')
+  id!: string;
+
+  @Column('text')
+  name!: string;
+
+  @ManyToOne(() => RecordingEntity, { eager: true })
+  @JoinColumn({ name: 'recording_id' })
+  recording!: Relation<RecordingEntity>;
+
+  @Column('jsonb', { nullable: true })
+  document!: SessionDocument | null;
+
+  @Column('int', { default: 0 })
+  revision!: number;
+
+  @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
+  createdAt!: Date;
+
+  @Column('timestamptz', { name: 'updated_at' })
+  updatedAt!: Date;
+}

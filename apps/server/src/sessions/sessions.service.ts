@@ -1,0 +1,95 @@
+import { Injectable } from '@nestjs/common';
+import type { SavedDocument, SessionView } from '@euphonos/contracts';
+import { clipsOf, parseDocument, type SessionDocument } from '@euphonos/engine';
+import { DataSource, In, Not, IsNull } from 'typeorm';
+import { AppProblem, notFound } from '../problems/app-problem.js';
+import { recordingView } from '../recordings/recordings.service.js';
+import { RenderEntity } from '../renders/render.entity.js';
+import { SessionEntity } from './session.entity.js';
+
+@Injectable()
+export class SessionsService {
+  constructor(private readonly dataSource: DataSource) {}
+
+  async list(): Promise<SessionView[]> {
+    const sessions = await this.dataSource.manager.find(SessionEntity, { order: { updatedAt: 'DESC' } });
+    return this.#views(sessions);
+  }
+
+  async view(id: string): Promise<SessionView> {
+    const [view] = await this.#views([await this.find(id)]);
+    return view!;
+  }
+
+  async find(id: string): Promise<SessionEntity> {
+    const session = await this.dataSource.manager.findOneBy(SessionEntity, { id });
+    if (!session) throw notFound('session');
+    return session;
+  }
+
+  async #views(sessions: readonly SessionEntity[]): Promise<SessionView[]> {
+    const finished = await this.dataSource.manager.find(RenderEntity, {
+      where: { sessionId: In(sessions.map(({ id }) => id)), report: Not(IsNull()) },
+      order: { finishedAt: 'ASC' },
+    });
+    const latest = new Map(finished.map((render) => [render.sessionId, render]));
+    return sessions.map((session) => {
+      const last = latest.get(session.id);
+      return {
+        id: session.id,
+        name: session.name,
+        document: session.document,
+        revision: session.revision,
+        createdAt: session.createdAt.toISOString(),
+        updatedAt: session.updatedAt.toISOString(),
+        recording: recordingView(session.recording),
+        lastDelivery: last?.report
+          ? {
+              passed: last.report.lines.every(({ passed }) => passed !== false),
+              integratedLufs: last.report.after.integratedLufs,
+              finishedAt: last.finishedAt!.toISOString(),
+            }
+          : null,
+      };
+    });
+  }
+
+  /**
+   * Saves a document made from `revision`. Two savers of the same revision cannot both win.
+   * @throws {AppProblem} `stale-revision` with the present one; {EngineError | DspError} when it is not readable
+   */
+  async save(id: string, revision: number, given: unknown): Promise<SavedDocument> {
+    const document = parseDocument(given);
+    const session = await this.find(id);
+    this.#requireOwnRecording(session, document);
+    const updatedAt = new Date();
+    const { affected } = await this.dataSource.manager.update(SessionEntity, { id, revision }, { document, revision: revision + 1, updatedAt });
+    if (affected === 1) return { revision: revision + 1, updatedAt: updatedAt.toISOString() };
+    const present = await this.find(id);
+    throw new AppProblem(
+      409,
+      'stale-revision',
+      `This session was changed elsewhere at ${present.updatedAt.toISOString()} (revision ${present.revision}; yours started from ${revision}). Nothing was overwritten: load the newer state, or save yours over it.`,
+      { revision: present.revision, updatedAt: present.updatedAt.toISOString() },
+    );
+  }
+
+  #requireOwnRecording({ recording }: SessionEntity, document: SessionDocument): void {
+    const facts = recording.facts;
+    for (const clip of clipsOf(document))
+      if (clip.recordingId !== recording.id || !facts || clip.source.endFrame > facts.lengthFrames || clip.channels.some((c) => c >= facts.channels))
+        throw new AppProblem(422, 'clip-outside', `The clip "${clip.id}" asks for something that the recording does not have.`);
+  }
+
+  async rename(id: string, name: string): Promise<SessionView> {
+    await this.find(id);
+    await this.dataSource.manager.update(SessionEntity, { id }, { name });
+    return this.view(id);
+  }
+
+  /** Forgets a session with its renders. The bytes stay in the store, where another session may use them. */
+  async remove(id: string): Promise<void> {
+    await this.find(id);
+    await this.dataSource.manager.delete(SessionEntity, { id });
+  }
+}

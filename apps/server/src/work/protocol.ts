@@ -1,0 +1,36 @@
+import type { RecordingFacts, RenderReport } from '@euphonos/contracts';
+import type { Clip, DeliveryTarget } from '@euphonos/engine';
+import type { MessagePort } from 'node:worker_threads';
+import type { RecordingBlobs } from '../recordings/recording.entity.js';
+
+/** What goes to a worker thread and comes back. Messages on the port: numbers are progress, 'cancel' cancels. */
+export interface ReadTask {
+  readonly originalPath: string;
+  readonly mediaFolder: string;
+  readonly port: MessagePort;
+}
+
+export interface ReadResult {
+  readonly facts: RecordingFacts;
+  readonly blobs: RecordingBlobs;
+}
+
+export interface RenderTask {
+  readonly clip: Clip;
+  readonly target: DeliveryTarget;
+  readonly sampleRateHz: number;
+  /** Files of the clip's channels. */
+  readonly channelPaths: readonly string[];
+  readonly mediaFolder: string;
+  readonly port: MessagePort;
+}
+
+export interface RenderDone {
+  readonly fileSha: string;
+  readonly report: RenderReport;
+}
+
+/** An error crosses threads as data. */
+export interface TaskFailure {
+  readonly failure: { readonly name: string; readonly code: string; readonly message: string };
+}

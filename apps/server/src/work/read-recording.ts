@@ -1,0 +1,97 @@
+import { rm } from 'node:fs/promises';
+import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/contracts';
+import { ColumnMaker, createBlock, PeaksBuilder, SoundMeasure, type KernelModule } from '@euphonos/dsp';
+import { decodeSound, MediaError, newReport, probeSound, RawWriter, readingNotes, type SoundBlock } from '@euphonos/media';
+import { DirectoryStore } from '../media-store/media-store.js';
+import type { ReadResult, ReadTask } from './protocol.js';
+
+/** Rates that a session can have as they are; everything else is converted to 48 kHz. */
+const SESSION_RATES_HZ = [44100, 48000, 88200, 96000];
+const COARSE_FRAME_SIZE = 4096;
+
+/** Collects the columns of the coarse spectrogram, one every 8192 frames, of all channels mixed. */
+class CoarseSpectrogram {
+  readonly #columns: Uint8Array[] = [];
+  readonly #maker: ColumnMaker;
+  readonly #frame = new Float32Array(COARSE_FRAME_SIZE);
+  #at = 0;
+
+  constructor(kernels: KernelModule, sampleRateHz: number) {
+    this.#maker = new ColumnMaker(kernels, sampleRateHz, COARSE_FRAME_SIZE, COARSE_ROWS, 'log');
+  }
+
+  process({ channels, frames }: SoundBlock): void {
+    for (let n = 0; n < frames; n++) {
+      const at = this.#at++ % COARSE_HOP_FRAMES;
+      if (at < COARSE_FRAME_SIZE) {
+        let sum = 0;
+        for (const samples of channels) sum += samples[n]!;
+        this.#frame[at] = sum / channels.length;
+        if (at === COARSE_FRAME_SIZE - 1) this.#close();
+      }
+    }
+  }
+
+  #close(): void {
+    const column = new Uint8Array(COARSE_ROWS);
+    this.#maker.column(this.#frame, 0, column, 0);
+    this.#columns.push(column);
+  }
+
+  finish(): Buffer {
+    return Buffer.concat(this.#columns);
+  }
+}
+
+/**
+ * Reads a sound file once: samples as 32-bit floats, one file a channel, at the session's rate; peaks; coarse
+ * spectrogram; figures. Everything goes into the store; nothing is left behind when it fails.
+ */
+export async function readRecording(task: ReadTask, kernels: KernelModule, signal: AbortSignal, progress: (share: number) => void): Promise<ReadResult> {
+  const store = new DirectoryStore(task.mediaFolder);
+  const found = await probeSound(task.originalPath);
+  const sampleRateHz = SESSION_RATES_HZ.includes(found.sampleRateHz) ? found.sampleRateHz : 48000;
+  const report = newReport();
+  const measure = new SoundMeasure(kernels, sampleRateHz, found.channels);
+  const peaks = new PeaksBuilder();
+  const spectrogram = new CoarseSpectrogram(kernels, sampleRateHz);
+  const paths = await Promise.all(createBlock(found.channels, 0).map(() => store.workPath()));
+  try {
+    const writers = paths.map((path) => new RawWriter(path));
+    const expectedFrames = (found.statedSeconds ?? 0) * sampleRateHz;
+    for await (const block of decodeSound(task.originalPath, found, { sampleRateHz, signal }, report)) {
+      measure.process(block.channels, block.frames);
+      peaks.process(block.channels, block.frames);
+      spectrogram.process(block);
+      for (const [c, writer] of writers.entries()) await writer.write({ channels: [block.channels[c]!], frames: block.frames });
+      if (expectedFrames > 0) progress(Math.min(0.98, report.frames / expectedFrames));
+    }
+    await Promise.all(writers.map((writer) => writer.finish()));
+    const channels: string[] = [];
+    for (const path of paths) channels.push((await store.adopt(path)).sha);
+    const put = async (bytes: Buffer): Promise<string> => (await store.put((async function* () { yield bytes; })())).sha;
+    const pyramid = peaks.finish();
+    return {
+      facts: {
+        format: found.format,
+        codec: found.codec,
+        fileSampleRateHz: found.sampleRateHz,
+        sampleRateHz,
+        channels: found.channels,
+        lengthFrames: report.frames,
+        figures: measure.finish(),
+        notes: readingNotes(found, report, sampleRateHz),
+      },
+      blobs: {
+        channels,
+        peaks: await put(Buffer.from(pyramid.buffer, pyramid.byteOffset, pyramid.byteLength)),
+        spectrogram: await put(spectrogram.finish()),
+      },
+    };
+  } catch (error) {
+    if (signal.aborted) throw new MediaError('cancelled', 'Cancelled.');
+    throw error;
+  } finally {
+    await Promise.all(paths.map((path) => rm(path, { force: true })));
+  }
+}

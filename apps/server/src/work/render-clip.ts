@@ -1,0 +1,52 @@
+import { takeNoiseProfile, type KernelModule } from '@euphonos/dsp';
+import { checkSheet, spanFrames } from '@euphonos/engine';
+import { collectSpan, readChannelFiles, renderSound } from '@euphonos/media';
+import { DirectoryStore } from '../media-store/media-store.js';
+import type { RenderDone, RenderTask } from './protocol.js';
+
+const MOST_CHART_POINTS = 600;
+
+/** Every n-th value, so that a chart gets no more than it can show. Silence becomes -100, as JSON has no infinity. */
+function thinned(values: readonly number[], step: number): number[] {
+  return values.filter((_, i) => i % step === 0).map((value) => Math.max(-100, Math.round(value * 10) / 10));
+}
+
+/** Renders a clip to the target as a 24-bit WAV in the store. Always the result, whatever is being listened to. */
+export async function renderClip(task: RenderTask, kernels: KernelModule, signal: AbortSignal, progress: (share: number) => void): Promise<RenderDone> {
+  const { clip, target, channelPaths, sampleRateHz } = task;
+  const store = new DirectoryStore(task.mediaFolder);
+  const noiseProfile = clip.noisePassage
+    ? takeNoiseProfile(
+        kernels,
+        await collectSpan(readChannelFiles(channelPaths, clip.noisePassage.startFrame, clip.noisePassage.endFrame), 0, spanFrames(clip.noisePassage)),
+        sampleRateHz,
+      )
+    : undefined;
+  const outPath = await store.workPath();
+  const result = await renderSound({
+    source: readChannelFiles(channelPaths, clip.source.startFrame, clip.source.endFrame),
+    expectedFrames: spanFrames(clip.source),
+    context: { sampleRateHz, channels: channelPaths.length, kernels, noiseProfile },
+    chain: clip.chain,
+    output: 'result',
+    target,
+    format: 'pcm24',
+    outPath,
+    measureSource: true,
+    onProgress: progress,
+    signal,
+  });
+  const step = Math.max(1, Math.ceil(result.loudnessBefore.length / MOST_CHART_POINTS));
+  return {
+    fileSha: (await store.adopt(outPath)).sha,
+    report: {
+      lines: checkSheet(result.before!, result.after!, target),
+      work: result.work,
+      before: result.before!,
+      after: result.after!,
+      loudnessBefore: thinned(result.loudnessBefore, step),
+      loudnessAfter: thinned(result.loudnessAfter, step),
+      loudnessStepSeconds: step * 0.1,
+    },
+  };
+}

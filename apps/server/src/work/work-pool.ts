@@ -1,0 +1,56 @@
+import { fileURLToPath } from 'node:url';
+import { MessageChannel } from 'node:worker_threads';
+import { Injectable, type OnModuleDestroy } from '@nestjs/common';
+import { MediaError, type MediaErrorCode } from '@euphonos/media';
+import { Piscina } from 'piscina';
+import type { ReadResult, ReadTask, RenderDone, RenderTask, TaskFailure } from './protocol.js';
+
+interface Control {
+  readonly signal: AbortSignal;
+  progress(share: number): void;
+}
+
+/** The worker threads that do the computing. */
+@Injectable()
+export class WorkPool implements OnModuleDestroy {
+  readonly #pool = new Piscina({
+    // Compiled code only: from the sources (tests) the threads run what the last build made.
+    filename: fileURLToPath(new URL('../../dist/work/worker.js', import.meta.url)),
+    minThreads: 0,
+    maxThreads: 2,
+    idleTimeout: 30000,
+  });
+
+  read(task: Omit<ReadTask, 'port'>, control: Control): Promise<ReadResult> {
+    return this.#run<ReadResult>('read', task, control);
+  }
+
+  render(task: Omit<RenderTask, 'port'>, control: Control): Promise<RenderDone> {
+    return this.#run<RenderDone>('render', task, control);
+  }
+
+  async #run<Result extends object>(name: string, task: object, { signal, progress }: Control): Promise<Result> {
+    const { port1, port2 } = new MessageChannel();
+    const cancel = (): void => port1.postMessage('cancel');
+    port1.on('message', (share: number) => progress(share));
+    signal.addEventListener('abort', cancel);
+    try {
+      const result = (await this.#pool.run({ ...task, port: port2 }, { name, transferList: [port2] })) as Result | TaskFailure;
+      if (!('failure' in result)) return result;
+      throw failureAsError(result);
+    } finally {
+      signal.removeEventListener('abort', cancel);
+      port1.close();
+    }
+  }
+
+  async onModuleDestroy(): Promise<void> {
+    await this.#pool.destroy();
+  }
+}
+
+function failureAsError({ failure }: TaskFailure): Error {
+  return failure.name === 'MediaError' || failure.name === 'DspError'
+    ? new MediaError(failure.code as MediaErrorCode, failure.message)
+    : Object.assign(new Error(failure.message), { code: failure.code });
+}

@@ -1,0 +1,26 @@
+import { loadKernels } from '@euphonos/media';
+import { readRecording } from './read-recording.js';
+import { renderClip } from './render-clip.js';
+import type { ReadResult, ReadTask, RenderDone, RenderTask, TaskFailure } from './protocol.js';
+
+// Runs in a worker thread; each named export is a task.
+const kernels = loadKernels();
+
+async function attempt<Task extends ReadTask | RenderTask, Result>(
+  task: Task,
+  work: (task: Task, module: object, signal: AbortSignal, progress: (share: number) => void) => Promise<Result>,
+): Promise<Result | TaskFailure> {
+  const controller = new AbortController();
+  task.port.on('message', (message) => message === 'cancel' && controller.abort());
+  try {
+    return await work(task, kernels, controller.signal, (share) => task.port.postMessage(share));
+  } catch (error) {
+    const { name, code, message } = error as Error & { code?: string };
+    return { failure: { name, code: code ?? 'unexpected', message } };
+  } finally {
+    task.port.close();
+  }
+}
+
+export const read = (task: ReadTask): Promise<ReadResult | TaskFailure> => attempt(task, readRecording);
+export const render = (task: RenderTask): Promise<RenderDone | TaskFailure> => attempt(task, renderClip);

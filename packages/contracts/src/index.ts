@@ -1,0 +1,4 @@
+export * from './jobs.js';
+export * from './recordings.js';
+export * from './renders.js';
+export * from './sessions.js';

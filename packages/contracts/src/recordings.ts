@@ -1,0 +1,28 @@
+import type { SoundFigures } from '@euphonos/dsp';
+import type { JobView } from './jobs.js';
+
+/** What a recording is, once it has been read. */
+export interface RecordingFacts {
+  readonly format: string;
+  readonly codec: string;
+  readonly fileSampleRateHz: number;
+  /** Rate of the stored samples and of the session. */
+  readonly sampleRateHz: number;
+  readonly channels: number;
+  readonly lengthFrames: number;
+  readonly figures: SoundFigures;
+  /** What was odd about the file, in words: it ended early, samples were broken. */
+  readonly notes: readonly string[];
+}
+
+export interface RecordingView {
+  readonly id: string;
+  readonly fileName: string;
+  readonly sizeBytes: number;
+  readonly job: JobView;
+  readonly facts: RecordingFacts | null;
+}
+
+/** Rows and frames a column of the stored coarse spectrogram (logarithmic axis, half decibels). */
+export const COARSE_ROWS = 128;
+export const COARSE_HOP_FRAMES = 8192;
