@@ -1,0 +1,50 @@
+import type { RenderView, SavedDocument, SessionView } from '@euphonos/contracts';
+import type { SessionDocument } from '@euphonos/engine';
+import { problemOf, ServerProblem, unreachable } from './problem.js';
+
+async function request<Answer>(method: string, path: string, body?: object, keepalive = false): Promise<Answer> {
+  const response = await fetch(`/api/${path}`, {
+    method,
+    keepalive,
+    ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}),
+  }).catch(() => {
+    throw unreachable();
+  });
+  if (!response.ok) throw await problemOf(response);
+  return (response.status === 204 ? undefined : await response.json()) as Answer;
+}
+
+export const listSessions = (): Promise<SessionView[]> => request('GET', 'sessions');
+export const getSession = (id: string): Promise<SessionView> => request('GET', `sessions/${id}`);
+export const renameSession = (id: string, name: string): Promise<SessionView> => request('PATCH', `sessions/${id}`, { name });
+export const removeSession = (id: string): Promise<void> => request('DELETE', `sessions/${id}`);
+export const saveDocument = (id: string, revision: number, document: SessionDocument, leaving = false): Promise<SavedDocument> =>
+  request('PUT', `sessions/${id}/document`, { revision, document }, leaving);
+export const startRender = (id: string, revision: number): Promise<RenderView> => request('POST', `sessions/${id}/renders`, { revision });
+export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
+export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});
+
+/** Sends a file and reports the share sent. Rejects with ServerProblem. */
+export function bringIn(file: File, onProgress: (share: number) => void): Promise<{ sessionId: string }> {
+  return new Promise((resolve, reject) => {
+    const upload = new XMLHttpRequest();
+    upload.open('POST', `/api/recordings?name=${encodeURIComponent(file.name.toWellFormed().slice(0, 300))}`);
+    upload.setRequestHeader('content-type', 'application/octet-stream');
+    upload.responseType = 'json';
+    upload.upload.onprogress = ({ loaded, total }) => onProgress(total > 0 ? loaded / total : 0);
+    upload.onerror = () => reject(new ServerProblem(0, 'upload-broken', 'The connection broke off while the file was on its way; nothing was kept. Bring it in again.'));
+    upload.onload = () => {
+      const answer = upload.response as { sessionId: string; code?: string; message?: string } | null;
+      if (upload.status === 201 && answer) resolve(answer);
+      else reject(new ServerProblem(upload.status, answer?.code ?? 'unexpected', answer?.message ?? `The server answered ${upload.status}.`));
+    };
+    upload.send(file);
+  });
+}
+
+/** Bytes of a recording: a range of its samples, peaks or spectrogram. */
+export async function fetchBytes(path: string, fromByte: number, toByte: number, signal?: AbortSignal): Promise<ArrayBuffer> {
+  const response = await fetch(`/api/recordings/${path}`, { headers: { range: `bytes=${fromByte}-${toByte - 1}` }, ...(signal ? { signal } : {}) });
+  if (!response.ok) throw await problemOf(response);
+  return response.arrayBuffer();
+}

@@ -1,0 +1,66 @@
+import { CHUNK_FRAMES, type Span } from '@euphonos/engine';
+import { chunkCount, fetchChunk, type SampleSource } from './samples.js';
+
+/** Chunks kept ahead of the playhead: 6 s at 48 kHz and more, so that a slow answer is not heard. */
+const AHEAD_CHUNKS = 10;
+const BEHIND_CHUNKS = 2;
+/** A loop up to this long stays in the worklet as a whole. */
+const LOOP_CHUNKS = 90;
+const RETRY_MS = 700;
+
+/** Keeps the worklet supplied with the samples around the playhead, and with the loop. */
+export class Feeder {
+  readonly #held = new Set<number>();
+  readonly #coming = new Set<number>();
+  #wanted: number[] = [];
+
+  constructor(
+    private readonly source: SampleSource,
+    private readonly put: (index: number, channels: Float32Array[]) => void,
+    private readonly drop: (index: number) => void,
+    private readonly onTrouble: (error: unknown) => void,
+  ) {}
+
+  /** The playhead is here; the loop, if any, is this. */
+  moveTo(frame: number, loop: Span | null): void {
+    const wanted = new Set<number>();
+    const add = (from: number, count: number): void => {
+      for (let i = Math.max(0, from); i < Math.min(chunkCount(this.source), from + count); i++) wanted.add(i);
+    };
+    const here = Math.floor(frame / CHUNK_FRAMES);
+    add(here, 2);
+    if (loop) add(Math.floor(loop.startFrame / CHUNK_FRAMES) - 1, Math.min(LOOP_CHUNKS, Math.ceil((loop.endFrame - loop.startFrame) / CHUNK_FRAMES) + 3));
+    add(here, AHEAD_CHUNKS);
+    add(here - BEHIND_CHUNKS, BEHIND_CHUNKS);
+    this.#wanted = [...wanted];
+    for (const index of this.#held)
+      if (!wanted.has(index)) {
+        this.#held.delete(index);
+        this.drop(index);
+      }
+    this.#fetchNext();
+  }
+
+  #fetchNext(): void {
+    while (this.#coming.size < 3) {
+      const index = this.#wanted.find((i) => !this.#held.has(i) && !this.#coming.has(i));
+      if (index === undefined) return;
+      this.#coming.add(index);
+      fetchChunk(this.source, index).then(
+        (channels) => {
+          this.#coming.delete(index);
+          this.#held.add(index);
+          this.put(index, channels);
+          this.#fetchNext();
+        },
+        (error: unknown) => {
+          this.onTrouble(error);
+          setTimeout(() => {
+            this.#coming.delete(index);
+            this.#fetchNext();
+          }, RETRY_MS);
+        },
+      );
+    }
+  }
+}

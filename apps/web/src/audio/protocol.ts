@@ -1,0 +1,32 @@
+import type { ChainSpec, KernelModule, NoiseProfile } from '@euphonos/dsp';
+import type { Lane, MeterReading, MonitorStatus, Span } from '@euphonos/engine';
+
+/** Given to the worklet when it is made. */
+export interface MonitorOptions {
+  readonly kernels: KernelModule;
+  readonly channels: number;
+  readonly lengthFrames: number;
+}
+
+/** From the page to the worklet. */
+export type MonitorCommand =
+  | { readonly type: 'chain'; readonly spec: ChainSpec }
+  | { readonly type: 'profile'; readonly profile: NoiseProfile | null; readonly spec: ChainSpec }
+  | { readonly type: 'lane'; readonly lane: Lane }
+  | { readonly type: 'gains'; readonly gainsDb: Readonly<Record<Lane, number>> }
+  | { readonly type: 'loop'; readonly loop: Span | null }
+  | { readonly type: 'play'; readonly frame: number }
+  | { readonly type: 'stop' }
+  | { readonly type: 'chunk'; readonly index: number; readonly channels: Float32Array[] }
+  | { readonly type: 'drop'; readonly index: number };
+
+/** From the worklet to the page, some 30 times a second while it plays. */
+export interface MonitorReport {
+  readonly status: MonitorStatus;
+  /** The frame that sounds at `contextSeconds` of the audio clock. */
+  readonly frame: number;
+  readonly contextSeconds: number;
+  readonly meters: MeterReading;
+}
+
+export const PROCESSOR_NAME = 'euphonos-monitor';

@@ -1,0 +1,224 @@
+import {
+  BUCKET_VALUES,
+  Chain,
+  ColumnMaker,
+  createBlock,
+  judgeNoisePassage,
+  LevelMeter,
+  LoudnessMeter,
+  MAX_BLOCK_FRAMES,
+  takeNoiseProfile,
+  type ChainSpec,
+  type FrequencyAxis,
+  type KernelModule,
+  type NoiseJudgement,
+  type NoiseProfile,
+} from '@euphonos/dsp';
+import { chainRun, type Lane, type Span } from '@euphonos/engine';
+import { fetchFrames, type SampleSource } from '../audio/samples.js';
+
+/** Frames in one piece of treated sound. */
+const PIECE_FRAMES = 1 << 17;
+/** A chain runs this long before a piece that does not follow the one before; on the grid of the monitor. */
+const LEAD_FRAMES = 24 * 2048;
+const MOST_PIECES = 100;
+
+/** Columns of a spectrogram tile, buckets of a wave tile. */
+export const TILE_COLUMNS = 128;
+export const TILE_ROWS = 160;
+export const TILE_BUCKETS = 512;
+const COLUMN_FRAME_SIZE = 2048;
+
+export interface LaneFigures {
+  readonly integratedLufs: number | null;
+  readonly noiseFloorDbfs: number | null;
+  readonly rmsDbfs: number | null;
+}
+
+interface Piece {
+  /** Channels mixed to one, for pictures. */
+  readonly source: Float32Array;
+  readonly result: Float32Array;
+}
+
+/**
+ * What pictures and figures of a clip are made of: the recording and what its chain makes of it, piece by piece,
+ * kept until the chain changes. Runs in a worker.
+ */
+export class PassageComputer {
+  #pieces = new Map<number, Promise<Piece>>();
+  #spec: ChainSpec = { treatments: [] };
+  #profile: NoiseProfile | undefined;
+  #running: { chain: Chain; nextFrame: number } | undefined;
+  #last: Promise<unknown> = Promise.resolve();
+  readonly #columns = new Map<FrequencyAxis, ColumnMaker>();
+
+  constructor(
+    private readonly source: SampleSource & { readonly sampleRateHz: number },
+    private readonly kernels: KernelModule,
+  ) {}
+
+  get #context() {
+    return { sampleRateHz: this.source.sampleRateHz, channels: this.source.channels.length, kernels: this.kernels, noiseProfile: this.#profile };
+  }
+
+  /** Another chain or profile: everything treated is made anew. */
+  setChain(spec: ChainSpec, profile: NoiseProfile | undefined): void {
+    this.#spec = spec;
+    this.#profile = profile;
+    this.#pieces = new Map();
+    this.#running = undefined;
+  }
+
+  async judge(span: Span): Promise<NoiseJudgement> {
+    return judgeNoisePassage(this.kernels, await fetchFrames(this.source, span.startFrame, span.endFrame), this.source.sampleRateHz);
+  }
+
+  async profile(span: Span): Promise<NoiseProfile> {
+    return takeNoiseProfile(this.kernels, await fetchFrames(this.source, span.startFrame, span.endFrame), this.source.sampleRateHz);
+  }
+
+  /** Loudness and floor of each lane over a span, up to a minute of it. */
+  async figures(span: Span): Promise<Record<Lane, LaneFigures>> {
+    const rate = this.source.sampleRateHz;
+    const start = Math.max(0, span.startFrame - LEAD_FRAMES - (span.startFrame % 2048));
+    const end = Math.min(span.endFrame, span.startFrame + 60 * rate);
+    const samples = await fetchFrames(this.source, start, end);
+    const channels = samples.length;
+    const meters = { source: this.#meters(), removed: this.#meters(), result: this.#meters() };
+    const removed = createBlock(channels, MAX_BLOCK_FRAMES);
+    let at = start;
+    const run = chainRun(this.#context, this.#spec, (result, source, frames) => {
+      const skip = Math.max(0, Math.min(frames, span.startFrame - at));
+      at += frames;
+      if (skip === frames) return;
+      for (let c = 0; c < channels; c++) for (let n = 0; n < frames; n++) removed[c]![n] = source[c]![n]! - result[c]![n]!;
+      for (const [lane, block] of [['source', source], ['removed', removed], ['result', result]] as const)
+        for (const meter of meters[lane]) meter.process(block.map((s) => s.subarray(skip, frames)), frames - skip);
+    });
+    run.push(samples, samples[0]!.length);
+    run.finish();
+    const read = ([loudness, level]: ReturnType<PassageComputer['#meters']>): LaneFigures => ({
+      integratedLufs: finite(loudness.integratedLufs),
+      noiseFloorDbfs: finite(level.noiseFloorDbfs),
+      rmsDbfs: finite(level.rmsDbfs),
+    });
+    return { source: read(meters.source), removed: read(meters.removed), result: read(meters.result) };
+  }
+
+  #meters(): readonly [LoudnessMeter, LevelMeter] {
+    const { sampleRateHz, channels, kernels } = this.#context;
+    return [new LoudnessMeter(kernels, sampleRateHz, channels), new LevelMeter(sampleRateHz, channels)];
+  }
+
+  /** A tile of a spectrogram: TILE_COLUMNS columns of TILE_ROWS levels, 2^level frames a column. */
+  async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number): Promise<Uint8Array> {
+    const columnFrames = 2 ** level;
+    const start = index * TILE_COLUMNS * columnFrames - COLUMN_FRAME_SIZE / 2;
+    const samples = await this.#samples(lane, start, start + TILE_COLUMNS * columnFrames + COLUMN_FRAME_SIZE);
+    const tile = new Uint8Array(TILE_COLUMNS * TILE_ROWS);
+    const maker = this.#columnMaker(axis);
+    for (let column = 0; column < TILE_COLUMNS; column++)
+      maker.column(samples, Math.round((column + 0.5) * columnFrames), tile, column * TILE_ROWS);
+    return tile;
+  }
+
+  #columnMaker(axis: FrequencyAxis): ColumnMaker {
+    const found = this.#columns.get(axis) ?? new ColumnMaker(this.kernels, this.source.sampleRateHz, COLUMN_FRAME_SIZE, TILE_ROWS, axis);
+    this.#columns.set(axis, found);
+    return found;
+  }
+
+  /** A tile of a wave: TILE_BUCKETS buckets of 2^level frames, least, greatest and mean square each. */
+  async waveTile(lane: Lane, level: number, index: number): Promise<Float32Array> {
+    const bucketFrames = 2 ** level;
+    const start = index * TILE_BUCKETS * bucketFrames;
+    const samples = await this.#samples(lane, start, start + TILE_BUCKETS * bucketFrames);
+    const tile = new Float32Array(TILE_BUCKETS * BUCKET_VALUES);
+    for (let bucket = 0; bucket < TILE_BUCKETS; bucket++) {
+      let low = Infinity, high = -Infinity, squares = 0;
+      for (let n = bucket * bucketFrames; n < (bucket + 1) * bucketFrames; n++) {
+        const x = samples[n]!;
+        if (x < low) low = x;
+        if (x > high) high = x;
+        squares += x * x;
+      }
+      tile.set([low, high, squares / bucketFrames], bucket * BUCKET_VALUES);
+    }
+    return tile;
+  }
+
+  /** Frames of a lane, channels mixed; silence outside of the recording. */
+  async #samples(lane: Lane, startFrame: number, endFrame: number): Promise<Float32Array> {
+    const out = new Float32Array(endFrame - startFrame);
+    const first = Math.max(0, Math.floor(startFrame / PIECE_FRAMES));
+    const last = Math.floor((Math.min(endFrame, this.source.lengthFrames) - 1) / PIECE_FRAMES);
+    for (let index = first; index <= last; index++) {
+      const { source, result } = await this.#piece(index, lane === 'source');
+      const from = Math.max(startFrame, index * PIECE_FRAMES);
+      const to = Math.min(endFrame, index * PIECE_FRAMES + source.length);
+      for (let frame = from; frame < to; frame++) {
+        const n = frame - index * PIECE_FRAMES;
+        out[frame - startFrame] = lane === 'source' ? source[n]! : lane === 'result' ? result[n]! : source[n]! - result[n]!;
+      }
+    }
+    return out;
+  }
+
+  /** Pieces are made one after the other, so that a chain can go on from the one before. */
+  #piece(index: number, sourceOnly: boolean): Promise<Piece> {
+    const pieces = this.#pieces;
+    const found = pieces.get(index);
+    if (found) return found;
+    if (sourceOnly) {
+      const start = index * PIECE_FRAMES;
+      return fetchFrames(this.source, start, Math.min(this.source.lengthFrames, start + PIECE_FRAMES)).then((samples) => ({ source: mixed(samples), result: mixed(samples) }));
+    }
+    const made = this.#last.catch(() => undefined).then(() => this.#make(index));
+    this.#last = made;
+    pieces.set(index, made);
+    made.catch(() => pieces.delete(index));
+    if (pieces.size > MOST_PIECES) pieces.delete(pieces.keys().next().value!);
+    return made;
+  }
+
+  async #make(index: number): Promise<Piece> {
+    const { lengthFrames, channels } = this.source;
+    const start = index * PIECE_FRAMES;
+    const end = Math.min(lengthFrames, start + PIECE_FRAMES);
+    let run = this.#running;
+    let from = start;
+    if (!run || run.nextFrame !== start) {
+      run = { chain: new Chain(this.#context, this.#spec), nextFrame: start };
+      from = Math.max(0, start - LEAD_FRAMES);
+    }
+    // A chain that goes on has already heard its latency beyond the last piece.
+    const latency = run.chain.latencyFrames;
+    const heardTo = from === start && start > 0 ? start + latency : from;
+    const samples = await fetchFrames(this.source, from, Math.min(lengthFrames, end + latency));
+    const result = new Float32Array(end - start);
+    const input = createBlock(channels.length, MAX_BLOCK_FRAMES);
+    const output = createBlock(channels.length, MAX_BLOCK_FRAMES);
+    for (let frame = heardTo; frame < end + latency; frame += MAX_BLOCK_FRAMES) {
+      const frames = Math.min(MAX_BLOCK_FRAMES, end + latency - frame);
+      for (let c = 0; c < channels.length; c++)
+        for (let n = 0; n < frames; n++) input[c]![n] = samples[c]![frame - from + n] ?? 0;
+      run.chain.process(input, output, frames);
+      for (let n = Math.max(0, start + latency - frame); n < frames; n++) {
+        let sum = 0;
+        for (let c = 0; c < channels.length; c++) sum += output[c]![n]!;
+        result[frame + n - latency - start] = sum / channels.length;
+      }
+    }
+    run.nextFrame = end;
+    this.#running = run;
+    return { source: mixed(samples.map((s) => s.subarray(start - from, end - from))), result };
+  }
+}
+
+const finite = (value: number | undefined): number | null => (value !== undefined && Number.isFinite(value) ? value : null);
+
+function mixed(channels: readonly Float32Array[]): Float32Array {
+  if (channels.length === 1) return channels[0]!.slice();
+  return channels[0]!.map((_, n) => channels.reduce((sum, samples) => sum + samples[n]!, 0) / channels.length);
+}

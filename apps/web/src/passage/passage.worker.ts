@@ -1,0 +1,33 @@
+import type { ChainSpec, FrequencyAxis, KernelModule, NoiseProfile } from '@euphonos/dsp';
+import type { Lane, Span } from '@euphonos/engine';
+import { expose, transfer } from 'comlink';
+import type { SampleSource } from '../audio/samples.js';
+import { PassageComputer } from './passage-computer.js';
+
+let computer: PassageComputer | undefined;
+const open = (): PassageComputer => {
+  if (!computer) throw new Error('The passage worker was asked before it was opened.');
+  return computer;
+};
+
+const api = {
+  open(source: SampleSource & { sampleRateHz: number }, kernels: KernelModule): void {
+    computer = new PassageComputer(source, kernels);
+  },
+  setChain: (spec: ChainSpec, profile: NoiseProfile | undefined) => open().setChain(spec, profile),
+  judge: (span: Span) => open().judge(span),
+  profile: (span: Span) => open().profile(span),
+  figures: (span: Span) => open().figures(span),
+  async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number) {
+    const tile = await open().spectrogramTile(lane, axis, level, index);
+    return transfer(tile, [tile.buffer]);
+  },
+  async waveTile(lane: Lane, level: number, index: number) {
+    const tile = await open().waveTile(lane, level, index);
+    return transfer(tile, [tile.buffer]);
+  },
+};
+
+export type PassageApi = typeof api;
+
+expose(api);

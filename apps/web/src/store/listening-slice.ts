@@ -1,0 +1,52 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { FrequencyAxis } from '@euphonos/dsp';
+import type { Lane, Span } from '@euphonos/engine';
+
+/** What is heard and how it is shown: nothing of it touches what is rendered. */
+export interface ListeningState {
+  readonly lane: Lane;
+  readonly equalLoudness: boolean;
+  readonly looping: boolean;
+  readonly picture: 'wave' | 'spectrogram';
+  readonly waveScale: 'decibel' | 'linear';
+  readonly axis: FrequencyAxis;
+  /** Level that is drawn as bare paper; full ink is 60 dB above. */
+  readonly inkFloorDbfs: number;
+  /** Vertical zoom of the wave: lowest level of the decibel scale, or full height of the linear one. */
+  readonly waveFloorDbfs: number;
+  readonly waveHeightDbfs: number;
+  readonly selection: Span | null;
+  readonly folded: Readonly<Record<Lane, boolean>>;
+  readonly openTreatmentId: string | null;
+}
+
+const initialState: ListeningState = {
+  lane: 'result',
+  equalLoudness: false,
+  looping: false,
+  picture: 'spectrogram',
+  waveScale: 'decibel',
+  axis: 'log',
+  inkFloorDbfs: -96,
+  waveFloorDbfs: -72,
+  waveHeightDbfs: 0,
+  selection: null,
+  folded: { source: false, removed: false, result: false },
+  openTreatmentId: 't3',
+};
+
+export const listeningSlice = createSlice({
+  name: 'listening',
+  initialState,
+  reducers: {
+    changed: (state, { payload }: PayloadAction<Partial<ListeningState>>) => ({ ...state, ...payload }),
+    laneFolded: (state, { payload }: PayloadAction<Lane>) => ({ ...state, folded: { ...state.folded, [payload]: !state.folded[payload] } }),
+    /** Shows lower levels (1) or higher ones only (-1). */
+    waveZoomed: (state, { payload }: PayloadAction<1 | -1>) =>
+      state.waveScale === 'decibel'
+        ? { ...state, waveFloorDbfs: Math.max(-108, Math.min(-36, state.waveFloorDbfs - 12 * payload)) }
+        : { ...state, waveHeightDbfs: Math.max(-72, Math.min(0, state.waveHeightDbfs - 6 * payload)) },
+  },
+});
+
+export const { changed, laneFolded, waveZoomed } = listeningSlice.actions;

@@ -1,0 +1,79 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { RecordingView, SessionView } from '@euphonos/contracts';
+import { record, redo, startHistory, undo, type Clip, type Edit, type History } from '@euphonos/engine';
+
+/** Edits of one control that follow each other within this time are one step of the history. */
+const GESTURE_MS = 900;
+
+/** Where the saving stands. `stale`: somebody else saved in between, and the user decides. */
+export type SaveState =
+  | { readonly kind: 'saved' }
+  | { readonly kind: 'waiting' }
+  | { readonly kind: 'saving' }
+  | { readonly kind: 'retrying'; readonly message: string }
+  | { readonly kind: 'stale'; readonly message: string; readonly revision: number }
+  | { readonly kind: 'refused'; readonly message: string };
+
+export interface SessionState {
+  readonly id: string;
+  readonly name: string;
+  readonly recording: RecordingView;
+  readonly history: History | null;
+  readonly revision: number;
+  readonly save: SaveState;
+  readonly editedAt: number;
+}
+
+export const sessionSlice = createSlice({
+  name: 'session',
+  initialState: null as SessionState | null,
+  reducers: {
+    opened: (_, { payload }: PayloadAction<SessionView>): SessionState => ({
+      id: payload.id,
+      name: payload.name,
+      recording: payload.recording,
+      history: payload.document && startHistory(payload.document),
+      revision: payload.revision,
+      save: { kind: 'saved' },
+      editedAt: 0,
+    }),
+    closed: () => null,
+    edited: {
+      prepare: (edit: Edit) => ({ payload: { edit, at: Date.now() } }),
+      reducer: (state, { payload: { edit, at } }: PayloadAction<{ edit: Edit; at: number }>): SessionState | null => {
+        const session = state as SessionState | null;
+        if (!session?.history) return session;
+        return { ...session, history: record(session.history, edit, at - session.editedAt < GESTURE_MS), editedAt: at, save: unsaved(session) };
+      },
+    },
+    undone: (state): SessionState | null => step(state as SessionState | null, undo),
+    redone: (state): SessionState | null => step(state as SessionState | null, redo),
+    saving: (state): SessionState | null => withSave(state as SessionState | null, { kind: 'saving' }),
+    saveChanged: (state, { payload }: PayloadAction<SaveState>): SessionState | null => withSave(state as SessionState | null, payload),
+    saved: (state, { payload }: PayloadAction<{ revision: number; stillCurrent: boolean }>): SessionState | null => {
+      const session = state as SessionState | null;
+      return session && { ...session, revision: payload.revision, save: { kind: payload.stillCurrent ? 'saved' : 'waiting' } };
+    },
+    /** The user keeps this state over the one that somebody else saved. */
+    keptMine: (state): SessionState | null => {
+      const session = state as SessionState | null;
+      return session?.save.kind === 'stale' ? { ...session, revision: session.save.revision, save: { kind: 'waiting' } } : session;
+    },
+  },
+});
+
+/** Until the user has decided about a newer state elsewhere, nothing is saved. */
+const unsaved = ({ save }: SessionState): SaveState => (save.kind === 'stale' ? save : { kind: 'waiting' });
+
+const withSave = (session: SessionState | null, save: SaveState): SessionState | null => session && { ...session, save };
+
+function step(session: SessionState | null, move: (history: History) => History): SessionState | null {
+  if (!session?.history) return session;
+  const history = move(session.history);
+  return history === session.history ? session : { ...session, history, editedAt: 0, save: unsaved(session) };
+}
+
+export const { opened, closed, edited, undone, redone, saving, saveChanged, saved, keptMine } = sessionSlice.actions;
+
+/** The clip that is worked on. */
+export const activeClip = (session: SessionState | null): Clip | null => session?.history?.present.tracks[0]?.clips[0] ?? null;
