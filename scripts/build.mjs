@@ -16,4 +16,4 @@ run('kernels', 'assemblyscript/bin/asc.js', [
 ]);
 const onlyCore = process.argv.includes('--only-core');
 run('TypeScript', 'typescript/bin/tsc', ['-b', ...(onlyCore ? ['apps/cli'] : [])]);
-if (!onlyCore && false) run('the page', 'vite/bin/vite.js', ['build', '--config', 'apps/web/vite.config.ts', '--logLevel', 'warn']);
+if (!onlyCore) run('the page', 'vite/bin/vite.js', ['build', '--config', 'apps/web/vite.config.ts', '--logLevel', 'warn']);

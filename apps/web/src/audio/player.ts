@@ -92,13 +92,13 @@ export class Player {
   setLoop(loop: Span | null): void {
     this.#loop = loop;
     this.#send({ type: 'loop', loop });
-    this.#feeder.moveTo(this.frame, loop);
+    this.#feed(this.frame);
   }
 
   /** Puts the playhead somewhere, playing or not. */
   seek(frame: number): void {
     this.#cursorFrame = Math.max(0, Math.min(this.source.lengthFrames - 1, Math.round(frame)));
-    this.#feeder.moveTo(this.#cursorFrame, this.#loop);
+    this.#feed(this.#cursorFrame);
     if (this.playing) this.#send({ type: 'play', frame: this.#cursorFrame });
     this.#notify();
   }
@@ -107,7 +107,7 @@ export class Player {
     await (this.#starting ??= this.#start());
     if (this.#closed) return;
     await this.#context!.resume();
-    this.#feeder.moveTo(this.#cursorFrame, this.#loop);
+    this.#feed(this.#cursorFrame);
     this.#send({ type: 'play', frame: this.#cursorFrame });
   }
 
@@ -138,8 +138,13 @@ export class Player {
 
   #take(report: MonitorReport): void {
     this.#report = report;
-    if (report.status !== 'stopped') this.#feeder.moveTo(report.frame, this.#loop);
+    if (report.status !== 'stopped') this.#feed(report.frame);
     this.#notify();
+  }
+
+  /** Samples are fetched only once there is somebody to hold them. */
+  #feed(frame: number): void {
+    if (this.#node) this.#feeder.moveTo(frame, this.#loop);
   }
 
   #notify(): void {

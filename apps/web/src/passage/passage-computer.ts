@@ -47,6 +47,7 @@ interface Piece {
  */
 export class PassageComputer {
   #pieces = new Map<number, Promise<Piece>>();
+  readonly #sources = new Map<number, Promise<Piece>>();
   #spec: ChainSpec = { treatments: [] };
   #profile: NoiseProfile | undefined;
   #running: { chain: Chain; nextFrame: number } | undefined;
@@ -98,7 +99,7 @@ export class PassageComputer {
     });
     run.push(samples, samples[0]!.length);
     run.finish();
-    const read = ([loudness, level]: ReturnType<PassageComputer['#meters']>): LaneFigures => ({
+    const read = ([loudness, level]: readonly [LoudnessMeter, LevelMeter]): LaneFigures => ({
       integratedLufs: finite(loudness.integratedLufs),
       noiseFloorDbfs: finite(level.noiseFloorDbfs),
       rmsDbfs: finite(level.rmsDbfs),
@@ -170,11 +171,8 @@ export class PassageComputer {
     const pieces = this.#pieces;
     const found = pieces.get(index);
     if (found) return found;
-    if (sourceOnly) {
-      const start = index * PIECE_FRAMES;
-      return fetchFrames(this.source, start, Math.min(this.source.lengthFrames, start + PIECE_FRAMES)).then((samples) => ({ source: mixed(samples), result: mixed(samples) }));
-    }
-    const made = this.#last.catch(() => undefined).then(() => this.#make(index));
+    if (sourceOnly) return this.#sourcePiece(index);
+    const made = this.#last.catch(() => undefined).then(() => this.#make(index, pieces));
     this.#last = made;
     pieces.set(index, made);
     made.catch(() => pieces.delete(index));
@@ -182,7 +180,18 @@ export class PassageComputer {
     return made;
   }
 
-  async #make(index: number): Promise<Piece> {
+  #sourcePiece(index: number): Promise<Piece> {
+    const found = this.#sources.get(index);
+    if (found) return found;
+    const start = index * PIECE_FRAMES;
+    const made = fetchFrames(this.source, start, Math.min(this.source.lengthFrames, start + PIECE_FRAMES)).then(mixed).then((source) => ({ source, result: source }));
+    this.#sources.set(index, made);
+    made.catch(() => this.#sources.delete(index));
+    if (this.#sources.size > MOST_PIECES) this.#sources.delete(this.#sources.keys().next().value!);
+    return made;
+  }
+
+  async #make(index: number, pieces: Map<number, Promise<Piece>>): Promise<Piece> {
     const { lengthFrames, channels } = this.source;
     const start = index * PIECE_FRAMES;
     const end = Math.min(lengthFrames, start + PIECE_FRAMES);
@@ -211,7 +220,8 @@ export class PassageComputer {
       }
     }
     run.nextFrame = end;
-    this.#running = run;
+    // While this piece was made the chain may have changed; then its run must not be gone on with.
+    if (pieces === this.#pieces) this.#running = run;
     return { source: mixed(samples.map((s) => s.subarray(start - from, end - from))), result };
   }
 }

@@ -20,6 +20,8 @@ export interface CheckLine {
   readonly asked: string | null;
   /** null when nothing is asked. */
   readonly passed: boolean | null;
+  /** How far a failed line is beyond what is asked; null when it passed, or could not be measured. */
+  readonly missedBy: number | null;
 }
 
 /** Rounded as it is shown, so that a figure shown as the limit never fails. */
@@ -33,25 +35,28 @@ export function checkSheet(before: SoundFigures, after: SoundFigures, target: De
     unit: string,
     key: 'integratedLufs' | 'loudnessRangeLu' | 'truePeakDbtp' | 'noiseFloorDbfs',
     asked: string | null,
-    pass: (value: number) => boolean,
+    /** How far a value is beyond what is asked; 0 or less is a pass. */
+    excess: (value: number) => number,
     /** The verdict on a value that could not be measured. */
     missing = false,
-  ): CheckLine => ({
-    title, unit, before: before[key], after: after[key], asked,
-    passed: asked === null ? null : after[key] === null ? missing : pass(shown(after[key])),
-  });
+  ): CheckLine => {
+    const value = after[key];
+    const beyond = asked === null || value === null ? null : excess(shown(value));
+    const passed = asked === null ? null : beyond === null ? missing : beyond <= 1e-9;
+    return { title, unit, before: before[key], after: value, asked, passed, missedBy: beyond !== null && beyond > 1e-9 ? shown(beyond) : null };
+  };
   return [
     line(
       'Integrated loudness', 'LUFS', 'integratedLufs',
       integratedLufs === null ? null : `${integratedLufs} ±${toleranceLu} LUFS`,
-      (value) => Math.abs(value - integratedLufs!) <= toleranceLu + 1e-9,
+      (value) => Math.abs(value - integratedLufs!) - toleranceLu,
     ),
-    line('Loudness range', 'LU', 'loudnessRangeLu', null, () => true),
-    line('True peak', 'dBTP', 'truePeakDbtp', `at most ${ceilingDbtp} dBTP`, (value) => value <= ceilingDbtp + 1e-9, true),
+    line('Loudness range', 'LU', 'loudnessRangeLu', null, () => 0),
+    line('True peak', 'dBTP', 'truePeakDbtp', `at most ${ceilingDbtp} dBTP`, (value) => value - ceilingDbtp, true),
     line(
       'Noise floor', 'dBFS', 'noiseFloorDbfs',
       noiseFloorDbfs === null ? null : `at most ${noiseFloorDbfs} dBFS`,
-      (value) => value <= noiseFloorDbfs! + 1e-9,
+      (value) => value - noiseFloorDbfs!,
       true,
     ),
   ];

@@ -1,0 +1,80 @@
+/** Least number of frames in the view: below this there is nothing to see. */
+const LEAST_FRAMES = 64;
+
+/** Which stretch of the recording the strips show. Moves far too often for the store. */
+export class TimeView {
+  startFrame = 0;
+  framesPerPx: number;
+  widthPx = 800;
+  #fitted = true;
+  readonly #listeners = new Set<() => void>();
+
+  constructor(readonly lengthFrames: number) {
+    this.framesPerPx = lengthFrames / this.widthPx;
+  }
+
+  get spanFrames(): number {
+    return this.framesPerPx * this.widthPx;
+  }
+
+  get endFrame(): number {
+    return this.startFrame + this.spanFrames;
+  }
+
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  };
+
+  resize(widthPx: number): void {
+    if (widthPx === this.widthPx || widthPx < 1) return;
+    const span = this.spanFrames;
+    this.widthPx = widthPx;
+    this.#set(this.startFrame, (this.#fitted ? this.lengthFrames : span) / widthPx);
+  }
+
+  frameAt(px: number): number {
+    return this.startFrame + px * this.framesPerPx;
+  }
+
+  pxAt(frame: number): number {
+    return (frame - this.startFrame) / this.framesPerPx;
+  }
+
+  /** Zooms by a factor (below 1: closer) around a pixel. */
+  zoom(factor: number, aroundPx: number): void {
+    const frame = this.frameAt(aroundPx);
+    const framesPerPx = this.#held(this.framesPerPx * factor);
+    this.#set(frame - aroundPx * framesPerPx, framesPerPx);
+  }
+
+  scroll(px: number): void {
+    this.#set(this.startFrame + px * this.framesPerPx, this.framesPerPx);
+  }
+
+  /** Shows a stretch with a little room around it. */
+  show(startFrame: number, endFrame: number): void {
+    const room = (endFrame - startFrame) * 0.04;
+    this.#set(startFrame - room, this.#held((endFrame - startFrame + 2 * room) / this.widthPx));
+  }
+
+  showAll(): void {
+    this.#set(0, this.lengthFrames / this.widthPx);
+  }
+
+  /** Moves on, by whole views, when the frame has left the view to the right or to the left. */
+  follow(frame: number): void {
+    if (frame >= this.endFrame || frame < this.startFrame) this.#set(frame - 0.05 * this.spanFrames, this.framesPerPx);
+  }
+
+  #held(framesPerPx: number): number {
+    return Math.max(LEAST_FRAMES / this.widthPx, Math.min(this.lengthFrames / this.widthPx, framesPerPx));
+  }
+
+  #set(startFrame: number, framesPerPx: number): void {
+    this.framesPerPx = framesPerPx;
+    this.startFrame = Math.max(0, Math.min(this.lengthFrames - this.spanFrames, startFrame));
+    this.#fitted = framesPerPx >= (this.lengthFrames / this.widthPx) * 0.999;
+    for (const listener of this.#listeners) listener();
+  }
+}

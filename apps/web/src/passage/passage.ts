@@ -1,0 +1,63 @@
+import type { ChainSpec, FrequencyAxis, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
+import type { Lane, Span } from '@euphonos/engine';
+import { wrap, type Remote } from 'comlink';
+import { loadKernels } from '../audio/kernels.js';
+import type { SampleSource } from '../audio/samples.js';
+import type { LaneFigures } from './passage-computer.js';
+import type { PassageApi } from './passage.worker.js';
+
+export type Figures = Record<Lane, LaneFigures>;
+
+const startWorker = (): Worker => new Worker(new URL('./passage.worker.ts', import.meta.url), { type: 'module' });
+
+/**
+ * Computes pictures and figures of a clip, in a worker each: the figures of a minute take a second, for which no
+ * picture should wait.
+ */
+export class Passage {
+  readonly #workers = [startWorker(), startWorker()] as const;
+  readonly #pictures: Remote<PassageApi> = wrap<PassageApi>(this.#workers[0]);
+  readonly #figures: Remote<PassageApi> = wrap<PassageApi>(this.#workers[1]);
+  readonly #ready: Promise<unknown>;
+  /** Counts the states of the chain: pictures of an older one are out of date. */
+  version = 0;
+
+  constructor(source: SampleSource & { readonly sampleRateHz: number }) {
+    this.#ready = loadKernels().then((kernels) => Promise.all([this.#pictures.open(source, kernels), this.#figures.open(source, kernels)]));
+  }
+
+  async setChain(spec: ChainSpec, profile: NoiseProfile | null): Promise<void> {
+    this.version++;
+    await this.#ready;
+    await Promise.all([this.#pictures, this.#figures].map((remote) => remote.setChain(spec, profile ?? undefined)));
+  }
+
+  async judge(span: Span): Promise<NoiseJudgement> {
+    await this.#ready;
+    return this.#figures.judge(span);
+  }
+
+  async profile(span: Span): Promise<NoiseProfile> {
+    await this.#ready;
+    return this.#figures.profile(span);
+  }
+
+  async figures(span: Span): Promise<Figures> {
+    await this.#ready;
+    return this.#figures.figures(span);
+  }
+
+  async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number): Promise<Uint8Array> {
+    await this.#ready;
+    return this.#pictures.spectrogramTile(lane, axis, level, index);
+  }
+
+  async waveTile(lane: Lane, level: number, index: number): Promise<Float32Array> {
+    await this.#ready;
+    return this.#pictures.waveTile(lane, level, index);
+  }
+
+  close(): void {
+    for (const worker of this.#workers) worker.terminate();
+  }
+}

@@ -1,0 +1,158 @@
+import { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, type FrequencyAxis } from '@euphonos/dsp';
+import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/contracts';
+import type { Lane } from '@euphonos/engine';
+import { fetchBytes } from '../api/client.js';
+import type { Passage } from './passage.js';
+import { TILE_BUCKETS, TILE_COLUMNS, TILE_ROWS } from './passage-computer.js';
+import { TileQueue } from './tile-queue.js';
+
+/** Peaks are fetched in pieces of this many buckets. */
+const PEAK_PIECE = 2048;
+/** Coarse columns a tile. */
+const COARSE_COLUMNS = 512;
+const COARSE_LEVEL = Math.log2(COARSE_HOP_FRAMES);
+/** The longest stretch for which removed and result are computed as pictures. */
+export const MOST_TREATED_SECONDS = 240;
+
+/** A piece of a spectrogram: columns × rows levels, column by column, highest frequency first. */
+export interface SpectrogramTile {
+  readonly levels: Uint8Array;
+  readonly columns: number;
+  readonly rows: number;
+  readonly startFrame: number;
+  readonly columnFrames: number;
+  readonly axis: FrequencyAxis;
+}
+
+/** A piece of a wave: least, greatest and mean square for each bucket. */
+export interface WaveTile {
+  readonly buckets: Float32Array;
+  readonly startFrame: number;
+  readonly bucketFrames: number;
+}
+
+interface PictureSource {
+  readonly recordingId: string;
+  readonly lengthFrames: number;
+  readonly sampleRateHz: number;
+  readonly recordingChannels: number;
+  readonly channels: readonly number[];
+}
+
+/** Tiles for the strips: from the server where it has them ready, from the passage worker otherwise. */
+export class Pictures {
+  readonly #spectrograms: TileQueue<SpectrogramTile>;
+  readonly #waves: TileQueue<WaveTile>;
+
+  constructor(
+    readonly source: PictureSource,
+    private readonly passage: Passage,
+    onArrival: () => void,
+    onTrouble: (error: unknown) => void,
+  ) {
+    this.#spectrograms = new TileQueue(onArrival, onTrouble);
+    this.#waves = new TileQueue(onArrival, onTrouble);
+  }
+
+  /** A lane of the strips, or the overview, starts to draw. */
+  startFrame(asker: string): void {
+    this.#spectrograms.startFrame(asker);
+    this.#waves.startFrame(asker);
+  }
+
+  endFrame(): void {
+    this.#waves.endFrame();
+    this.#spectrograms.endFrame();
+  }
+
+  get waiting(): boolean {
+    return this.#spectrograms.waiting || this.#waves.waiting;
+  }
+
+  /** Whether a lane can be shown over that many frames. */
+  shows(lane: Lane, spanFrames: number): boolean {
+    return lane === 'source' || spanFrames <= MOST_TREATED_SECONDS * this.source.sampleRateHz * 1.05;
+  }
+
+  /** Tiles that cover [startFrame, endFrame), as far as they are there. */
+  spectrogram(lane: Lane, axis: FrequencyAxis, startFrame: number, endFrame: number, framesPerPx: number): SpectrogramTile[] {
+    if (this.#notYet(lane)) return [];
+    const wished = Math.max(6, Math.floor(Math.log2(framesPerPx * 1.4)));
+    if (lane === 'source' && wished >= COARSE_LEVEL) return this.#coarse(lane, startFrame, endFrame);
+    const level = Math.min(COARSE_LEVEL, wished);
+    const tileFrames = TILE_COLUMNS * 2 ** level;
+    return this.#cover(startFrame, endFrame, tileFrames).flatMap((index) => {
+      const tile = this.#spectrograms.want(lane, { key: `${lane}/${axis}/${level}/${index}`, version: this.#version(lane) }, async () => ({
+        levels: await this.passage.spectrogramTile(lane, axis, level, index),
+        columns: TILE_COLUMNS, rows: TILE_ROWS, startFrame: index * tileFrames, columnFrames: 2 ** level, axis,
+      }));
+      return tile ? [tile] : [];
+    });
+  }
+
+  #coarse(asker: string, startFrame: number, endFrame: number): SpectrogramTile[] {
+    const { recordingId, lengthFrames } = this.source;
+    const total = Math.floor(lengthFrames / COARSE_HOP_FRAMES);
+    const tileFrames = COARSE_COLUMNS * COARSE_HOP_FRAMES;
+    return this.#cover(startFrame, endFrame, tileFrames).flatMap((index) => {
+      const first = index * COARSE_COLUMNS;
+      const columns = Math.min(COARSE_COLUMNS, total - first);
+      if (columns <= 0) return [];
+      const tile = this.#spectrograms.want(asker, { key: `coarse/${index}`, version: 0 }, async () => ({
+        levels: new Uint8Array(await fetchBytes(`${recordingId}/spectrogram`, first * COARSE_ROWS, (first + columns) * COARSE_ROWS)),
+        columns, rows: COARSE_ROWS, startFrame: index * tileFrames, columnFrames: COARSE_HOP_FRAMES, axis: 'log' as const,
+      }));
+      return tile ? [tile] : [];
+    });
+  }
+
+  wave(lane: Lane, startFrame: number, endFrame: number, framesPerPx: number, asker: string = lane): WaveTile[] {
+    if (lane === 'source' && framesPerPx >= BUCKET_FRAMES && this.#peaksFit) return this.#peaks(asker, startFrame, endFrame, framesPerPx);
+    if (this.#notYet(lane)) return [];
+    const level = Math.max(0, Math.min(13, Math.floor(Math.log2(framesPerPx))));
+    const tileFrames = TILE_BUCKETS * 2 ** level;
+    return this.#cover(startFrame, endFrame, tileFrames).flatMap((index) => {
+      const tile = this.#waves.want(asker, { key: `${lane}/${level}/${index}`, version: this.#version(lane) }, async () => ({
+        buckets: await this.passage.waveTile(lane, level, index), startFrame: index * tileFrames, bucketFrames: 2 ** level,
+      }));
+      return tile ? [tile] : [];
+    });
+  }
+
+  /** The stored peaks merge all channels of the recording: good when all of them are used. */
+  get #peaksFit(): boolean {
+    return this.source.channels.length === this.source.recordingChannels || this.source.lengthFrames > MOST_TREATED_SECONDS * this.source.sampleRateHz;
+  }
+
+  #peaks(asker: string, startFrame: number, endFrame: number, framesPerPx: number): WaveTile[] {
+    const { recordingId, lengthFrames } = this.source;
+    const wished = Math.floor(Math.log(framesPerPx / BUCKET_FRAMES) / Math.log(LEVEL_RATIO));
+    const level = Math.max(0, Math.min(peakLevelCount(lengthFrames) - 1, wished));
+    const bucketFrames = BUCKET_FRAMES * LEVEL_RATIO ** level;
+    const total = bucketCount(lengthFrames, level);
+    const offset = levelOffset(lengthFrames, level);
+    return this.#cover(startFrame, endFrame, PEAK_PIECE * bucketFrames).flatMap((index) => {
+      const first = index * PEAK_PIECE;
+      const count = Math.min(PEAK_PIECE, total - first);
+      if (count <= 0) return [];
+      const bytes = BUCKET_VALUES * 4;
+      const tile = this.#waves.want(asker, { key: `peaks/${level}/${index}`, version: 0 }, async () => ({
+        buckets: new Float32Array(await fetchBytes(`${recordingId}/peaks`, (offset + first) * bytes, (offset + first + count) * bytes)),
+        startFrame: first * bucketFrames, bucketFrames,
+      }));
+      return tile ? [tile] : [];
+    });
+  }
+
+  /** Before the passage has its first chain there is nothing treated to show. */
+  #notYet = (lane: Lane): boolean => lane !== 'source' && this.passage.version === 0;
+
+  #version = (lane: Lane): number => (lane === 'source' ? 0 : this.passage.version);
+
+  /** Indices of the tiles that cover a stretch. */
+  #cover(startFrame: number, endFrame: number, tileFrames: number): number[] {
+    const first = Math.max(0, Math.floor(startFrame / tileFrames));
+    const last = Math.floor((Math.min(endFrame, this.source.lengthFrames) - 1) / tileFrames);
+    return Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => first + i);
+  }
+}

@@ -1,0 +1,56 @@
+import { lazy, Suspense, type ReactNode } from 'react';
+import { createBrowserRouter, Navigate, Outlet, useRouteError } from 'react-router';
+import { Toaster } from 'sonner';
+import { TopBar } from './shell/top-bar.js';
+import { Intake } from './views/intake/intake.js';
+import { SessionRoom } from './views/session-room.js';
+
+const Treat = lazy(() => import('./views/treat/treat.js').then(({ Treat }) => ({ default: Treat })));
+const HandOver = lazy(() => import('./views/hand-over/hand-over.js').then(({ HandOver }) => ({ default: HandOver })));
+
+const later = (view: ReactNode) => <Suspense fallback={null}>{view}</Suspense>;
+
+function Shell() {
+  return (
+    <div className="flex h-full flex-col">
+      <TopBar />
+      <Outlet />
+      <Toaster position="bottom-center" toastOptions={{ classNames: { toast: '!rounded-sheet !border-ink !bg-sheet !text-ink !shadow-none !font-sans' } }} />
+    </div>
+  );
+}
+
+/** A view that broke: what was saved is safe on the server, and a new start of the page reads it again. */
+function Broken() {
+  const error = useRouteError();
+  return (
+    <main className="mx-auto max-w-[640px] p-8">
+      <h1 className="text-[22px]">This page has stopped</h1>
+      <p>What was saved is safe. Load the page again to go on; if it stops again at the same place, this is what it says:</p>
+      <pre className="overflow-auto rounded-sheet border border-line bg-sheet p-3 text-[12px]">{error instanceof Error ? error.message : String(error)}</pre>
+      <button type="button" className="press-strong" onClick={() => location.reload()}>
+        Load again
+      </button>
+    </main>
+  );
+}
+
+export const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    errorElement: <Broken />,
+    children: [
+      { path: '/', element: <Intake /> },
+      {
+        path: '/sessions/:id',
+        element: <SessionRoom />,
+        children: [
+          { index: true, element: <Navigate to="treat" replace /> },
+          { path: 'treat', element: later(<Treat />) },
+          { path: 'hand-over', element: later(<HandOver />) },
+        ],
+      },
+      { path: '*', element: <Navigate to="/" replace /> },
+    ],
+  },
+]);

@@ -1,0 +1,61 @@
+import { Moon, Sun } from 'lucide-react';
+import { useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { NavLink, useMatch } from 'react-router';
+import { useApp } from '../store/store.js';
+import { Help } from './help.js';
+import { SaveState } from './save-state.js';
+import { turnPage, useTheme } from './theme.js';
+
+/** The way of working is the navigation; each step says in a word where it stands. */
+export function TopBar() {
+  const theme = useTheme();
+  const [help, setHelp] = useState(false);
+  const inSession = useMatch('/sessions/:id/*');
+  const session = useApp((state) => state.session);
+  const id = inSession?.params.id;
+  useHotkeys('shift+slash, ?', () => setHelp(true), { useKey: true });
+  const treatments = session?.history?.present.tracks[0]?.clips[0]?.chain.treatments ?? [];
+  const active = treatments.filter(({ bypassed }) => !bypassed).length;
+  const target = session?.history?.present.target.integratedLufs;
+  return (
+    <header className="flex h-[52px] shrink-0 items-center gap-6 border-b border-line px-5">
+      <NavLink to="/" className="font-serif text-[20px] font-semibold text-ink no-underline">
+        Euphonos
+      </NavLink>
+      {id && session && <span className="max-w-[220px] truncate text-soft" title={session.name}>{session.name}</span>}
+      <nav aria-label="Steps" className="flex h-full items-stretch gap-1">
+        <Step to="/" title="Intake" end />
+        {id && session?.history && (
+          <>
+            <Step to={`/sessions/${id}/treat`} title="Treat" note={`${active} of ${treatments.length} on`} />
+            <Step to={`/sessions/${id}/hand-over`} title="Hand over" note={target === null || target === undefined ? 'level as it is' : `${String(target).replace('-', '−')} LUFS`} />
+          </>
+        )}
+      </nav>
+      <div className="ml-auto flex items-center gap-3">
+        {id && <SaveState />}
+        <button type="button" className="rounded-sheet p-1 text-soft hover:text-ink" onClick={turnPage} aria-label={theme === 'day' ? 'Evening page' : 'Day page'} title={theme === 'day' ? 'Evening page, for dark rooms' : 'Day page'}>
+          {theme === 'day' ? <Moon size={16} /> : <Sun size={16} />}
+        </button>
+        <button type="button" className="key hover:text-ink" onClick={() => setHelp(true)} aria-label="Keys">
+          ?
+        </button>
+      </div>
+      <Help open={help} onClose={() => setHelp(false)} />
+    </header>
+  );
+}
+
+function Step({ to, title, note, end = false }: { readonly to: string; readonly title: string; readonly note?: string; readonly end?: boolean }) {
+  return (
+    <NavLink
+      to={to}
+      end={end}
+      className={({ isActive }) => `flex items-center gap-2 border-b-[3px] px-3 pt-[3px] no-underline ${isActive ? 'border-ink font-semibold text-ink' : 'border-transparent text-ink hover:border-line'}`}
+    >
+      {title}
+      {note && <span className="text-[12px] font-normal text-soft">{note}</span>}
+    </NavLink>
+  );
+}

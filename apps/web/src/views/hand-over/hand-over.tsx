@@ -1,0 +1,24 @@
+import { useApp } from '../../store/store.js';
+import { Deliveries } from './deliveries.js';
+import { TargetPanel } from './target-panel.js';
+import { useRenders } from './use-renders.js';
+
+/** Brings the result to what the delivery asks, and shows that it does. */
+export function HandOver() {
+  const session = useApp((state) => state.session)!;
+  const { renders, start, cancel } = useRenders(session.id);
+  const latest = renders?.[0];
+  const busy = latest?.job.state === 'queued' || latest?.job.state === 'running';
+  const saved = session.save.kind === 'saved';
+  return (
+    <main className="flex min-h-0 grow">
+      <TargetPanel>
+        <button type="button" className="press-strong mt-4 w-full" disabled={!saved || busy} onClick={() => void start(session.revision)}>
+          {busy ? 'Rendering …' : saved ? 'Render the whole recording' : 'Saving first …'}
+        </button>
+        <p className="mt-2 mb-0 text-[12px] text-soft">Rendered is the result, whatever is being listened to.</p>
+      </TargetPanel>
+      <div className="min-w-0 grow overflow-y-auto px-6 py-3">{renders && <Deliveries renders={renders} onCancel={(id) => void cancel(id)} />}</div>
+    </main>
+  );
+}

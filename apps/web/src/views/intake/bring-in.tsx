@@ -1,0 +1,100 @@
+import { useRef, useState, type DragEvent, type ReactNode } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { bringIn } from '../../api/client.js';
+import { Notice } from '../../components/notice.js';
+
+interface Sending {
+  readonly key: number;
+  readonly name: string;
+  readonly share: number;
+  readonly trouble: string | null;
+}
+
+let count = 0;
+
+/** Files on their way to the server, and how to send them. */
+function useSending(onArrival: () => void) {
+  const [files, setFiles] = useState<readonly Sending[]>([]);
+  const change = (key: number, next: Partial<Sending> | null): void =>
+    setFiles((list) => (next ? list.map((file) => (file.key === key ? { ...file, ...next } : file)) : list.filter((file) => file.key !== key)));
+  const send = async (list: readonly File[]): Promise<void> => {
+    for (const file of list) {
+      const key = ++count;
+      setFiles((before) => [...before, { key, name: file.name, share: 0, trouble: null }]);
+      try {
+        await bringIn(file, (share) => change(key, { share }));
+        change(key, null);
+        onArrival();
+      } catch (error) {
+        change(key, { trouble: error instanceof Error ? error.message : String(error) });
+      }
+    }
+  };
+  return { files, send, drop: (key: number) => change(key, null) };
+}
+
+/** A page that files can be dropped on, with the way to choose them and the state of those on their way. */
+export function BringIn({ onArrival, children }: { readonly onArrival: () => void; readonly children: ReactNode }) {
+  const { files, send, drop } = useSending(onArrival);
+  const [over, setOver] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  useHotkeys('o', () => input.current?.click());
+  const onDrop = (event: DragEvent): void => {
+    event.preventDefault();
+    setOver(false);
+    void send([...event.dataTransfer.files]);
+  };
+  return (
+    <main
+      className="min-h-0 grow overflow-auto"
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={(event) => event.currentTarget === event.target && setOver(false)}
+      onDrop={onDrop}
+    >
+      <div className="mx-auto max-w-[1080px] px-5 py-7">
+        <div className="mb-5 flex items-end justify-between gap-6">
+          <div>
+            <h1 className="m-0 text-[22px]">Recordings</h1>
+            <p className="m-0 mt-1 text-soft">Each becomes a session. The recording itself is never changed.</p>
+          </div>
+          <button type="button" className="press-strong shrink-0" onClick={() => input.current?.click()}>
+            Bring in a recording <span className="key border-current! text-current! font-normal opacity-70">O</span>
+          </button>
+        </div>
+        <input
+          ref={input}
+          type="file"
+          multiple
+          hidden
+          aria-label="Files to bring in"
+          accept="audio/*,video/mp4,video/quicktime,video/x-matroska,video/webm,.wav,.w64,.rf64,.bwf,.aif,.aiff,.flac,.mp3,.m4a,.aac,.ogg,.opus,.mka,.mkv,.mov"
+          onChange={(event) => {
+            void send([...(event.target.files ?? [])]);
+            event.target.value = '';
+          }}
+        />
+        <div className={`mb-5 rounded-sheet border border-dashed px-4 py-3 text-soft ${over ? 'border-result bg-sheet text-result' : 'border-line'}`}>
+          {over ? 'Let go: the recording is brought in.' : 'Or drop files here: WAV, AIFF, FLAC, MP3, M4A, Ogg, Opus, or the sound of MP4, MOV, MKV, WebM; 8 to 192 kHz.'}
+        </div>
+        <div className="mb-4 flex flex-col gap-2 empty:hidden">
+          {files.map(({ key, name, share, trouble }) =>
+            trouble ? (
+              <Notice key={key} tone="trouble" action={<button type="button" className="press" onClick={() => drop(key)}>Understood</button>}>
+                <b>{name}</b>: {trouble}
+              </Notice>
+            ) : (
+              <Notice key={key} tone="word">
+                {name}: {Math.round(share * 100)} % sent
+                <i className="mt-1 block h-[3px] bg-result" style={{ width: `${share * 100}%` }} />
+              </Notice>
+            ),
+          )}
+        </div>
+        {children}
+      </div>
+    </main>
+  );
+}

@@ -1,0 +1,66 @@
+import { useCallback, useEffect, useState } from 'react';
+import { Link, Outlet, useParams } from 'react-router';
+import { getSession } from '../api/client.js';
+import { onJobEvent } from '../api/events.js';
+import { Notice } from '../components/notice.js';
+import { ListeningBar } from './listening-bar/listening-bar.js';
+import { changed } from '../store/listening-slice.js';
+import { closed, opened } from '../store/session-slice.js';
+import { useApp, useAppDispatch } from '../store/store.js';
+import { WorkbenchProvider } from '../workbench/workbench-context.js';
+
+/** Everything that belongs to one open session; the listening bar stays while the steps change. */
+export function SessionRoom() {
+  const { id } = useParams();
+  const dispatch = useAppDispatch();
+  const session = useApp((state) => state.session);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const [progress, setProgress] = useState(0);
+  const reading = session !== null && session.history === null;
+
+  const floorDbfs = session?.recording.facts?.figures.noiseFloorDbfs;
+  useEffect(() => {
+    // Pictures start with the noise between words in light ink.
+    if (typeof floorDbfs === 'number') dispatch(changed({ inkFloorDbfs: Math.max(-120, Math.min(-60, 6 * Math.round((floorDbfs - 42) / 6))) }));
+  }, [floorDbfs, dispatch]);
+
+  const load = useCallback(() => {
+    if (!id) return;
+    setTrouble(null);
+    getSession(id).then((view) => dispatch(opened(view)), (error: Error) => setTrouble(error.message));
+  }, [id, dispatch]);
+
+  useEffect(() => {
+    load();
+    dispatch(changed({ selection: null, looping: false }));
+    return () => {
+      dispatch(closed());
+    };
+  }, [load, dispatch]);
+
+  useEffect(() => {
+    if (!reading) return undefined;
+    return onJobEvent(({ sessionId, job }) => {
+      if (sessionId !== id || job.kind !== 'read') return;
+      setProgress(job.progress);
+      if (job.state === 'done' || job.state === 'failed') load();
+    }, load);
+  }, [reading, id, load]);
+
+  if (trouble || session?.recording.job.state === 'failed')
+    return (
+      <main className="p-6">
+        <Notice tone="trouble" action={<Link to="/" className="text-ink">To the intake</Link>}>
+          {trouble ?? session?.recording.job.problem?.message}
+        </Notice>
+      </main>
+    );
+  if (!session || session.id !== id) return null;
+  if (reading) return <main className="p-6 text-soft">Reading {session.recording.fileName} … {Math.round(progress * 100)} %</main>;
+  return (
+    <WorkbenchProvider recording={session.recording}>
+      <Outlet />
+      <ListeningBar />
+    </WorkbenchProvider>
+  );
+}

@@ -1,0 +1,44 @@
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
+import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import { activeClip, edited } from '../../../store/session-slice.js';
+import { useApp, useAppDispatch } from '../../../store/store.js';
+import { AddTreatment } from './add-treatment.js';
+import { ChainEffect } from './chain-effect.js';
+import { DoneList } from './done-list.js';
+import { TreatmentCard } from './treatment-card.js';
+
+/** The treatments of the clip in their order, one open at a time. */
+export function ChainColumn() {
+  const clip = useApp(({ session }) => activeClip(session))!;
+  const dispatch = useAppDispatch();
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const treatments = clip.chain.treatments;
+  const ids = treatments.map(({ id }) => id!);
+  const onDragEnd = ({ active, over }: DragEndEvent): void => {
+    if (over && over.id !== active.id)
+      dispatch(edited({ type: 'move-treatment', clipId: clip.id, treatmentId: String(active.id), toIndex: ids.indexOf(String(over.id)) }));
+  };
+  return (
+    <aside aria-label="Chain" className="flex w-[396px] shrink-0 flex-col border-l border-line bg-sheet max-[1100px]:w-[320px]">
+      <div className="flex items-center justify-between px-4 pt-3 pb-2">
+        <h2 className="m-0 text-[17px]">Chain</h2>
+        <DoneList />
+      </div>
+      <div className="min-h-0 grow overflow-y-auto px-4">
+        <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+          <SortableContext items={ids} strategy={verticalListSortingStrategy}>
+            {treatments.map((settings) => (
+              <TreatmentCard key={settings.id} clip={clip} settings={settings} />
+            ))}
+          </SortableContext>
+        </DndContext>
+        {treatments.length === 0 && <p className="text-soft">The chain is empty: the result is the source. Add the first treatment.</p>}
+        <AddTreatment />
+      </div>
+      <ChainEffect />
+    </aside>
+  );
+}

@@ -1,0 +1,94 @@
+import { treatmentOf, type ParameterSpec, type TreatmentSettings } from '@euphonos/dsp';
+import type { Clip } from '@euphonos/engine';
+import { RotateCcw, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { formatDb, setMinus, unitText } from '../../../components/figures.js';
+import { Ruler } from '../../../components/ruler.js';
+import { changed } from '../../../store/listening-slice.js';
+import { edited } from '../../../store/session-slice.js';
+import { useApp, useAppDispatch } from '../../../store/store.js';
+import { NoiseSource } from './noise-source.js';
+
+interface Props {
+  readonly clip: Clip;
+  readonly settings: TreatmentSettings;
+}
+
+/** Values that are offsets from something carry their sign. */
+const SIGNED = new Set(['thresholdDb']);
+/** Levels of the sound itself, for which the measured floor is worth a mark. */
+const AGAINST_FLOOR = new Set(['openDb', 'closeDb']);
+
+/** The controls of a treatment, made from what it states of its parameters. */
+export function TreatmentBody({ clip, settings }: Props) {
+  const dispatch = useAppDispatch();
+  const [finer, setFiner] = useState(false);
+  const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
+  const { parameters, title, sentence, needsNoiseProfile } = treatmentOf(settings.kind);
+  const of = { clipId: clip.id, treatmentId: settings.id! };
+  const all = Object.entries(parameters);
+  const shown = all.filter(([, spec]) => finer || !spec.finer);
+  const hasFiner = all.some(([, spec]) => spec.finer);
+  const set = (name: string, value: number): void => {
+    dispatch(edited({ type: 'set-parameter', ...of, name, value }));
+  };
+  return (
+    <div className={`pb-3 ${settings.bypassed ? 'opacity-70' : ''}`}>
+      <p className="m-0 mb-1 text-[12px] text-soft">{sentence}</p>
+      {needsNoiseProfile && <NoiseSource clip={clip} />}
+      {shown.map(([name, spec]) => (
+        <div key={name}>
+          <Ruler
+            title={spec.title}
+            unit={spec.unit === 'count' ? '' : spec.unit}
+            value={settings[name] as number}
+            min={spec.min}
+            max={spec.max}
+            step={spec.step}
+            scale={spec.scale}
+            usual={spec.default}
+            practice={spec.practice}
+            sentence={setMinus(`${spec.sentence} Usual: ${spec.practice[0]} to ${spec.practice[1]}${unitText(spec.unit)}.`)}
+            signed={SIGNED.has(name)}
+            measured={AGAINST_FLOOR.has(name) && floorDbfs !== null ? { value: floorDbfs, words: `Noise floor of the recording: ${formatDb(floorDbfs, 'dBFS')}` } : undefined}
+            onChange={(value) => set(name, value)}
+          />
+          {spec.presets && <Presets spec={spec} value={settings[name] as number} onChoose={(value) => set(name, value)} />}
+        </div>
+      ))}
+      <div className="mt-2 flex items-center gap-4 text-[12px] text-soft">
+        {hasFiner && (
+          <button type="button" aria-expanded={finer} className="hover:text-ink" onClick={() => setFiner(!finer)}>
+            {finer ? 'Fewer' : 'Finer settings'}
+          </button>
+        )}
+        <button type="button" className="ml-auto flex items-center gap-1 hover:text-ink" onClick={() => dispatch(edited({ type: 'reset-treatment', ...of }))}>
+          <RotateCcw size={12} /> Reset
+        </button>
+        <button
+          type="button"
+          aria-label={`Remove ${title}`}
+          className="flex items-center gap-1 hover:text-removed"
+          onClick={() => {
+            dispatch(changed({ openTreatmentId: null }));
+            dispatch(edited({ type: 'remove-treatment', ...of }));
+          }}
+        >
+          <Trash2 size={12} /> Remove
+        </button>
+      </div>
+    </div>
+  );
+}
+
+function Presets({ spec, value, onChoose }: { readonly spec: ParameterSpec; readonly value: number; readonly onChoose: (value: number) => void }) {
+  return (
+    <div className="mb-1 flex gap-2 pl-[104px] text-[12px]">
+      {spec.presets!.map((preset) => (
+        <button key={preset} type="button" aria-pressed={value === preset} className={`press py-0! ${value === preset ? 'border-ink! font-semibold' : ''}`} onClick={() => onChoose(preset)}>
+          {preset} {spec.unit} <span className="key">{String(preset)[0]}</span>
+        </button>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,55 @@
+import { channelWord, formatDb, formatNumber, formatRate, formatTime } from '../../components/figures.js';
+import { Choice } from '../../components/choice.js';
+import { changed, waveZoomed } from '../../store/listening-slice.js';
+import { activeClip, edited } from '../../store/session-slice.js';
+import { useApp, useAppDispatch } from '../../store/store.js';
+
+/** What the clip is, and how it is shown. */
+export function ClipHead() {
+  const session = useApp((state) => state.session)!;
+  const listening = useApp((state) => state.listening);
+  const dispatch = useAppDispatch();
+  const clip = activeClip(session)!;
+  const { figures, sampleRateHz, channels, notes } = session.recording.facts!;
+  const spectrogram = listening.picture === 'spectrogram';
+  const linear = listening.waveScale === 'linear';
+  const step = (by: 1 | -1): void => {
+    if (spectrogram) dispatch(changed({ inkFloorDbfs: Math.max(-120, Math.min(-60, listening.inkFloorDbfs - 6 * by)) }));
+    else dispatch(waveZoomed(by));
+  };
+  const floor = spectrogram ? listening.inkFloorDbfs : linear ? listening.waveHeightDbfs : listening.waveFloorDbfs;
+  return (
+    <div className="flex items-baseline gap-3">
+      <h1 className="sr-only">{session.name}</h1>
+      <span className="truncate" title={notes.join(' ')}>
+        {formatTime(figures.durationSeconds, 0)} · {formatRate(sampleRateHz)} {channelWord(channels)} · floor {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
+        {notes.length > 0 && <span className="text-removed"> · {notes[0]}</span>}
+      </span>
+      {channels > 2 && (
+        <select
+          aria-label="Channels used"
+          className="rounded-sheet border border-line bg-sheet px-1"
+          value={clip.channels.join(',')}
+          onChange={(event) => dispatch(edited({ type: 'set-channels', clipId: clip.id, channels: event.target.value.split(',').map(Number) }))}
+        >
+          {Array.from({ length: channels }, (_, i) => <option key={i} value={`${i}`}>channel {i + 1}</option>)}
+          {Array.from({ length: channels - 1 }, (_, i) => <option key={`${i}p`} value={`${i},${i + 1}`}>channels {i + 1}, {i + 2}</option>)}
+        </select>
+      )}
+      <div className="ml-auto flex shrink-0 items-baseline gap-4 text-[13px]">
+        <span className="flex items-baseline gap-1 text-soft" title={linear && !spectrogram ? 'Level at full height (, and .)' : 'Lowest level shown (, and .)'}>
+          {linear && !spectrogram ? 'full at' : 'down to'}
+          <button type="button" className="key" aria-label="Show louder only" onClick={() => step(-1)}>−</button>
+          <span className="w-[58px] text-center text-ink">{formatNumber(floor, 0)} dBFS</span>
+          <button type="button" className="key" aria-label="Show quieter" onClick={() => step(1)}>+</button>
+        </span>
+        {spectrogram ? (
+          <Choice label="Frequency axis" value={listening.axis} onChange={(axis) => dispatch(changed({ axis }))} choices={[{ value: 'log', title: 'Log' }, { value: 'linear', title: 'Linear' }]} />
+        ) : (
+          <Choice label="Wave scale" value={listening.waveScale} onChange={(waveScale) => dispatch(changed({ waveScale }))} choices={[{ value: 'decibel', title: 'dB' }, { value: 'linear', title: 'Linear' }]} />
+        )}
+        <Choice label="Picture" value={listening.picture} onChange={(picture) => dispatch(changed({ picture }))} choices={[{ value: 'wave', title: 'Wave', hint: 'W' }, { value: 'spectrogram', title: 'Spectrogram', hint: 'W' }]} />
+      </div>
+    </div>
+  );
+}

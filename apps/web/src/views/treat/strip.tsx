@@ -1,0 +1,79 @@
+import type { Lane } from '@euphonos/engine';
+import { ChevronDown, ChevronRight } from 'lucide-react';
+import { useCallback } from 'react';
+import { Canvas, type Draw } from '../../drawing/canvas.js';
+import { drawStrip } from '../../drawing/draw-strip.js';
+import { formatDb } from '../../components/figures.js';
+import { MOST_TREATED_SECONDS } from '../../passage/pictures.js';
+import { laneFolded } from '../../store/listening-slice.js';
+import { useApp, useAppDispatch } from '../../store/store.js';
+import { useFigures, useWorkbench } from '../../workbench/workbench-context.js';
+import { laneTitle } from '../listening-bar/listening-bar.js';
+import { Scale } from './scale.js';
+import { useView } from './use-view.js';
+
+const ink: Record<Lane, string> = { source: 'text-source', removed: 'text-removed', result: 'text-result' };
+
+/** Filters of least delay turn the phase beside what they remove, and a difference shows that too. */
+const REMOVED_HINT =
+  'Everything that differs between source and result. A high-pass or a notch also turns the phase near its frequency: voice heard here close to it need not be lost.';
+
+/** One lane over time, with its name and its one telling figure. */
+export function Strip({ lane }: { readonly lane: Lane }) {
+  const workbench = useWorkbench();
+  const { view, pictures, bitmaps, onPictures } = workbench;
+  const listening = useApp((state) => state.listening);
+  const dispatch = useAppDispatch();
+  const figures = useFigures();
+  useView(view);
+  const draw = useCallback<Draw>(
+    (pen, width, height) => {
+      pictures.startFrame(lane);
+      drawStrip(pen, lane, width, height, view, pictures, bitmaps, listening);
+      pictures.endFrame();
+    },
+    [lane, view, pictures, bitmaps, listening],
+  );
+  const subscribe = useCallback(
+    (redraw: () => void) => {
+      const stops = [view.subscribe(redraw), onPictures(redraw)];
+      return () => stops.forEach((stop) => stop());
+    },
+    [view, onPictures],
+  );
+
+  const folded = listening.folded[lane];
+  const telling = {
+    source: `floor ${formatDb(figures?.source.noiseFloorDbfs, 'dBFS')}`,
+    removed: `${formatDb(figures?.removed.noiseFloorDbfs, 'dBFS')} in the gaps`,
+    result: `gap ${formatDb(figures?.result.noiseFloorDbfs, 'dBFS')}`,
+  }[lane];
+  const shown = pictures.shows(lane, view.spanFrames);
+  return (
+    <section aria-label={laneTitle[lane]} data-lane={lane} className={`relative overflow-hidden rounded-sheet border border-line bg-sheet ${folded ? 'h-[26px] shrink-0' : 'min-h-[60px] flex-1'}`}>
+      {!folded && (
+        <>
+          <Canvas draw={draw} subscribe={subscribe} label={`${laneTitle[lane]}, ${listening.picture}`} />
+          {shown ? (
+            <Scale sampleRateHz={workbench.sampleRateHz} style={listening} />
+          ) : (
+            <p className="absolute inset-0 m-0 grid place-items-center px-6 text-center text-soft">
+              Closer, please: what is removed and what remains is drawn for up to {MOST_TREATED_SECONDS / 60} minutes at a time. It sounds everywhere.
+            </p>
+          )}
+        </>
+      )}
+      <button
+        type="button"
+        data-on-strip
+        onClick={() => dispatch(laneFolded(lane))}
+        aria-expanded={!folded}
+        title={lane === 'removed' ? REMOVED_HINT : undefined}
+        className={`absolute left-0 top-0 flex items-center gap-1.5 rounded-br-sheet border-b border-r border-line bg-sheet px-1.5 py-[2px] ${ink[lane]}`}
+      >
+        {folded ? <ChevronRight size={13} /> : <ChevronDown size={13} />}
+        <b className="font-semibold">{laneTitle[lane]}</b> <span className="text-soft" data-telling={lane}>{telling}</span>
+      </button>
+    </section>
+  );
+}

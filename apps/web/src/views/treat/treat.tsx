@@ -1,0 +1,22 @@
+import { ChainColumn } from './chain/chain-column.js';
+import { ClipHead } from './clip-head.js';
+import { Overview } from './overview.js';
+import { PassageRow } from './passage-row.js';
+import { Strips } from './strips.js';
+import { useTreatKeys } from './use-treat-keys.js';
+
+/** The recording as it came, what is taken out of it, what remains; beside it the chain that does so. */
+export function Treat() {
+  useTreatKeys();
+  return (
+    <main className="flex min-h-0 grow">
+      <div className="flex min-w-0 grow flex-col gap-2 px-5 py-3">
+        <ClipHead />
+        <Overview />
+        <PassageRow />
+        <Strips />
+      </div>
+      <ChainColumn />
+    </main>
+  );
+}

@@ -1,0 +1,95 @@
+import type { NoiseJudgement } from '@euphonos/dsp';
+import { spanFrames, type Span } from '@euphonos/engine';
+import { useEffect, useState } from 'react';
+import { toast } from 'sonner';
+import { setMinus } from '../../components/figures.js';
+import { changed } from '../../store/listening-slice.js';
+import { activeClip, edited } from '../../store/session-slice.js';
+import { store, useAppDispatch } from '../../store/store.js';
+import { useWorkbench } from '../../workbench/workbench-context.js';
+
+/** A profile is taken from up to this much: more does not make it better, and it has to be fetched. */
+const MOST_NOISE_SECONDS = 60;
+const JUDGE_AFTER_MS = 120;
+
+type Judgement = Pick<NoiseJudgement, 'verdict' | 'sentence'> | { readonly verdict: 'too-long'; readonly sentence: string };
+
+function useJudge() {
+  const { passage, sampleRateHz } = useWorkbench();
+  return async (span: Span): Promise<Judgement> => {
+    const seconds = spanFrames(span) / sampleRateHz;
+    if (seconds > MOST_NOISE_SECONDS)
+      return { verdict: 'too-long', sentence: `Too long for a noise passage: ${seconds.toFixed(0)} s. Up to ${MOST_NOISE_SECONDS} s are used; one or two are enough.` };
+    return passage.judge(span);
+  };
+}
+
+/** What a span would be worth as a noise passage, while it is being drawn. */
+export function useJudgement(span: Span | null): Judgement | null {
+  const judge = useJudge();
+  const [judgement, setJudgement] = useState<Judgement | null>(null);
+  useEffect(() => {
+    setJudgement(null);
+    if (!span) return undefined;
+    let current = true;
+    const wait = setTimeout(() => {
+      judge(span).then((found) => current && setJudgement(found), () => undefined);
+    }, JUDGE_AFTER_MS);
+    return () => {
+      current = false;
+      clearTimeout(wait);
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- judge is made anew at every rendering, and asks the same worker
+  }, [span]);
+  return judgement;
+}
+
+/** What can be done with the selected span. */
+export function usePassages() {
+  const judge = useJudge();
+  const dispatch = useAppDispatch();
+  const { player } = useWorkbench();
+
+  const take = (span: Span): void => {
+    const clip = activeClip(store.getState().session);
+    if (!clip) return;
+    dispatch(edited({ type: 'set-noise-passage', clipId: clip.id, span }));
+    dispatch(changed({ selection: null }));
+  };
+
+  /** Takes the noise profile from the selection, if it is good for one. */
+  const takeNoise = async (): Promise<void> => {
+    const span = store.getState().listening.selection;
+    if (!span) return void toast('Drag over a stretch with noise alone first, then N takes its profile.');
+    try {
+      const { verdict, sentence } = await judge(span);
+      if (verdict === 'speech') toast.error(setMinus(sentence), { id: 'noise', duration: 10_000, action: { label: 'Take it all the same', onClick: () => take(span) } });
+      else if (verdict === 'clean' || verdict === 'short') {
+        take(span);
+        toast(setMinus(sentence), { id: 'noise' });
+      } else toast.error(setMinus(sentence), { id: 'noise' });
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : String(error));
+    }
+  };
+
+  /** Loops the selection; without one, turns the loop on or off. */
+  const loop = (): void => {
+    const { listening, session } = store.getState();
+    const clip = activeClip(session);
+    if (!clip) return;
+    if (listening.selection) {
+      dispatch(edited({ type: 'set-loop', clipId: clip.id, span: listening.selection }));
+      dispatch(changed({ looping: true, selection: null }));
+      if (!player.playing) player.seek(listening.selection.startFrame);
+    } else if (clip.loop) dispatch(changed({ looping: !listening.looping }));
+    else toast('Drag over a stretch first, then L loops it.');
+  };
+
+  const dropNoise = (): void => {
+    const clip = activeClip(store.getState().session);
+    if (clip) dispatch(edited({ type: 'set-noise-passage', clipId: clip.id, span: null }));
+  };
+
+  return { takeNoise, loop, dropNoise };
+}

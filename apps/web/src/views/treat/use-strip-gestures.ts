@@ -1,0 +1,88 @@
+import type { Span } from '@euphonos/engine';
+import { useEffect, useRef, type PointerEvent, type RefObject } from 'react';
+import { changed } from '../../store/listening-slice.js';
+import { activeClip, edited } from '../../store/session-slice.js';
+import { store, useAppDispatch } from '../../store/store.js';
+import { useWorkbench } from '../../workbench/workbench-context.js';
+
+/** A movement under this is a click. */
+const CLICK_PX = 3;
+/** An edge is taken from this near. */
+const EDGE_PX = 5;
+const ZOOM_PER_NOTCH = 1.18;
+
+interface Drag {
+  readonly startPx: number;
+  readonly anchorFrame: number;
+  readonly of: 'selection' | 'loop';
+  moved: boolean;
+}
+
+/** Drag selects (or moves an edge), click sets the playhead, wheel zooms and scrolls. */
+export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
+  const { view, player, lengthFrames } = useWorkbench();
+  const dispatch = useAppDispatch();
+  const drag = useRef<Drag | null>(null);
+  const pxOf = (event: { clientX: number }): number => event.clientX - ref.current!.getBoundingClientRect().left;
+
+  useEffect(() => {
+    const element = ref.current!;
+    const onWheel = (event: WheelEvent): void => {
+      event.preventDefault();
+      const sideways = event.shiftKey ? event.deltaY || event.deltaX : Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : 0;
+      if (sideways) view.scroll(sideways);
+      else view.zoom(ZOOM_PER_NOTCH ** (event.deltaY / 100), pxOf(event));
+    };
+    element.addEventListener('wheel', onWheel, { passive: false });
+    return () => element.removeEventListener('wheel', onWheel);
+  });
+
+  /** The edge under the pointer: of which span, and the edge opposite to it. */
+  const edgeAt = (px: number): Omit<Drag, 'startPx' | 'moved'> | null => {
+    const { selection } = store.getState().listening;
+    const loop = activeClip(store.getState().session)?.loop;
+    for (const [of, span] of [['selection', selection], ['loop', loop]] as const) {
+      if (!span) continue;
+      if (Math.abs(view.pxAt(span.startFrame) - px) <= EDGE_PX) return { of, anchorFrame: span.endFrame };
+      if (Math.abs(view.pxAt(span.endFrame) - px) <= EDGE_PX) return { of, anchorFrame: span.startFrame };
+    }
+    return null;
+  };
+
+  const onPointerDown = (event: PointerEvent<HTMLDivElement>): void => {
+    if (event.button !== 0 || (event.target as HTMLElement).closest('[data-on-strip]')) return;
+    (document.activeElement as HTMLElement | null)?.blur();
+    event.currentTarget.setPointerCapture(event.pointerId);
+    const px = pxOf(event);
+    const edge = edgeAt(px);
+    drag.current = edge ? { ...edge, startPx: px, moved: true } : { of: 'selection', anchorFrame: Math.round(view.frameAt(px)), startPx: px, moved: false };
+  };
+
+  const onPointerMove = (event: PointerEvent<HTMLDivElement>): void => {
+    const px = pxOf(event);
+    const now = drag.current;
+    if (!now) {
+      ref.current!.style.cursor = edgeAt(px) ? 'ew-resize' : 'crosshair';
+      return;
+    }
+    if (!now.moved && Math.abs(px - now.startPx) < CLICK_PX) return;
+    now.moved = true;
+    const frame = Math.max(0, Math.min(lengthFrames, Math.round(view.frameAt(px))));
+    const span: Span = { startFrame: Math.min(frame, now.anchorFrame), endFrame: Math.max(frame, now.anchorFrame) };
+    if (span.endFrame - span.startFrame < 2) return;
+    if (now.of === 'selection') dispatch(changed({ selection: span }));
+    else dispatch(edited({ type: 'set-loop', clipId: activeClip(store.getState().session)!.id, span }));
+  };
+
+  const onPointerUp = (event: PointerEvent<HTMLDivElement>): void => {
+    const now = drag.current;
+    drag.current = null;
+    if (!now || now.moved) return;
+    const frame = Math.round(view.frameAt(pxOf(event)));
+    const { selection } = store.getState().listening;
+    if (selection && (frame < selection.startFrame || frame >= selection.endFrame)) dispatch(changed({ selection: null }));
+    player.seek(frame);
+  };
+
+  return { onPointerDown, onPointerMove, onPointerUp };
+}

@@ -1,0 +1,57 @@
+import { useHotkeys } from 'react-hotkeys-hook';
+import { changed, waveZoomed } from '../../store/listening-slice.js';
+import { activeClip, edited, redone, undone } from '../../store/session-slice.js';
+import { store, useAppDispatch } from '../../store/store.js';
+import { useWorkbench } from '../../workbench/workbench-context.js';
+import { usePassages } from './use-passages.js';
+
+const ZOOM = 1.5;
+const SCROLL_SHARE = 0.15;
+
+/** The keys of the Treat view; those of the listening bar and of the rulers are with them. */
+export function useTreatKeys(): void {
+  const { view, player } = useWorkbench();
+  const dispatch = useAppDispatch();
+  const { takeNoise, loop } = usePassages();
+  const listening = () => store.getState().listening;
+  const clip = () => activeClip(store.getState().session);
+
+  const zoom = (factor: number): void => {
+    const px = view.pxAt(player.frame);
+    view.zoom(factor, px >= 0 && px <= view.widthPx ? px : view.widthPx / 2);
+  };
+  const lower = (by: 1 | -1): void => {
+    if (listening().picture === 'wave') dispatch(waveZoomed(by));
+    else dispatch(changed({ inkFloorDbfs: Math.max(-120, Math.min(-60, listening().inkFloorDbfs - 6 * by)) }));
+  };
+  const show = (): void => {
+    const span = listening().selection ?? (listening().looping ? clip()?.loop : null);
+    if (span && Math.abs(view.spanFrames / (span.endFrame - span.startFrame) - 1.08) > 0.01) view.show(span.startFrame, span.endFrame);
+    else view.showAll();
+  };
+  const humAt = (baseHz: number): void => {
+    const found = clip()?.chain.treatments.find(({ kind, id }) => kind === 'hum-notch' && id !== undefined);
+    if (found) dispatch(edited({ type: 'set-parameter', clipId: clip()!.id, treatmentId: found.id!, name: 'baseHz', value: baseHz }));
+  };
+  const bypass = (): void => {
+    const open = clip()?.chain.treatments.find(({ id }) => id === listening().openTreatmentId);
+    if (open) dispatch(edited({ type: 'bypass-treatment', clipId: clip()!.id, treatmentId: open.id!, bypassed: !open.bypassed }));
+  };
+
+  useHotkeys('l', loop);
+  useHotkeys('n', () => void takeNoise());
+  useHotkeys('w', () => dispatch(changed({ picture: listening().picture === 'wave' ? 'spectrogram' : 'wave' })));
+  useHotkeys('f', show);
+  useHotkeys('escape', () => dispatch(changed({ selection: null })));
+  useHotkeys('+, =', () => zoom(1 / ZOOM), { useKey: true });
+  useHotkeys('-', () => zoom(ZOOM), { useKey: true });
+  useHotkeys('left', () => view.scroll(-SCROLL_SHARE * view.widthPx));
+  useHotkeys('right', () => view.scroll(SCROLL_SHARE * view.widthPx));
+  useHotkeys('comma', () => lower(-1));
+  useHotkeys('period', () => lower(1));
+  useHotkeys('5', () => humAt(50), { useKey: true });
+  useHotkeys('6', () => humAt(60), { useKey: true });
+  useHotkeys('b', bypass);
+  useHotkeys('mod+z', () => dispatch(undone()), { preventDefault: true });
+  useHotkeys('mod+shift+z, mod+y', () => dispatch(redone()), { preventDefault: true });
+}

@@ -1,0 +1,66 @@
+import type { RecordingView } from '@euphonos/contracts';
+import { createContext, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
+import { toast } from 'sonner';
+import { activeClip } from '../store/session-slice.js';
+import { useApp } from '../store/store.js';
+import type { Figures } from '../passage/passage.js';
+import { Workbench } from './workbench.js';
+
+const Context = createContext<Workbench | null>(null);
+
+declare global {
+  interface Window {
+    /** The workbench that is open, for tests that listen to what comes out of the audio thread. */
+    euphonosWorkbench?: Workbench | undefined;
+  }
+}
+
+export function useWorkbench(): Workbench {
+  const workbench = useContext(Context);
+  if (!workbench) throw new Error('useWorkbench outside of a session');
+  return workbench;
+}
+
+export function useFigures(): Figures | null {
+  const workbench = useWorkbench();
+  return useSyncExternalStore(workbench.subscribe, () => workbench.figures);
+}
+
+/** Tells of trouble once, not at every retry. */
+const tellTrouble = (error: unknown): void => {
+  toast.error(error instanceof Error ? error.message : String(error), { id: 'workbench-trouble' });
+};
+
+interface Props {
+  readonly recording: RecordingView;
+  readonly children: ReactNode;
+}
+
+/** Opens the sound and the pictures of the session's clip and keeps them in step with the store. */
+export function WorkbenchProvider({ recording, children }: Props) {
+  const clip = useApp(({ session }) => activeClip(session));
+  const lane = useApp(({ listening }) => listening.lane);
+  const looping = useApp(({ listening }) => listening.looping);
+  const equalLoudness = useApp(({ listening }) => listening.equalLoudness);
+  const [workbench, setWorkbench] = useState<Workbench | null>(null);
+  const channels = clip?.channels.join(',') ?? '';
+
+  useEffect(() => {
+    const made = new Workbench(recording, channels.split(',').map(Number), tellTrouble);
+    window.euphonosWorkbench = made;
+    setWorkbench(made);
+    return () => {
+      made.close();
+      window.euphonosWorkbench = undefined;
+    };
+  }, [recording, channels]);
+
+  useEffect(() => {
+    if (workbench && clip) workbench.setClip(clip);
+  }, [workbench, clip]);
+  useEffect(() => workbench?.player.setLane(lane), [workbench, lane]);
+  useEffect(() => workbench?.setLoop(looping ? (clip?.loop ?? null) : null), [workbench, looping, clip?.loop]);
+  useEffect(() => workbench?.setEqualLoudness(equalLoudness), [workbench, equalLoudness]);
+
+  return workbench ? <Context.Provider value={workbench}>{children}</Context.Provider> : null;
+}

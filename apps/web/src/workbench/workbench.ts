@@ -1,0 +1,159 @@
+import { parametersOf, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import type { Clip, Lane, Span } from '@euphonos/engine';
+import type { RecordingView } from '@euphonos/contracts';
+import { Player } from '../audio/player.js';
+import { TimeView } from '../drawing/time-view.js';
+import { TileBitmaps } from '../drawing/tile-bitmaps.js';
+import { Passage, type Figures } from '../passage/passage.js';
+import { Pictures } from '../passage/pictures.js';
+
+/** Pictures and figures are made anew this long after the last movement of a control. */
+const SETTLE_MS = 220;
+/** The most that equal loudness raises or lowers a lane. */
+const MOST_LANE_GAIN_DB = 24;
+const NO_GAINS: Readonly<Record<Lane, number>> = { source: 0, removed: 0, result: 0 };
+
+/**
+ * Everything of one open clip that lives outside of the store: its sound, its pictures, its figures, its place on
+ * the time axis. It is given the document's parts as they change and passes them on to where they are needed.
+ */
+export class Workbench {
+  readonly player: Player;
+  readonly passage: Passage;
+  readonly view: TimeView;
+  readonly pictures: Pictures;
+  readonly bitmaps: TileBitmaps;
+  readonly sampleRateHz: number;
+  readonly lengthFrames: number;
+  readonly #changes = new Set<() => void>();
+  readonly #pictureChanges = new Set<() => void>();
+  #spec: ChainSpec | null = null;
+  #profile: NoiseProfile | null = null;
+  #profiling: string | null = null;
+  #figures: Figures | null = null;
+  #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
+  #equalLoudness = false;
+  #settling: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(recording: RecordingView, channels: readonly number[], private readonly onTrouble: (error: unknown) => void) {
+    const { lengthFrames, sampleRateHz, channels: recordingChannels } = recording.facts!;
+    const source = { recordingId: recording.id, channels, lengthFrames, sampleRateHz, recordingChannels };
+    this.sampleRateHz = sampleRateHz;
+    this.lengthFrames = lengthFrames;
+    this.#figuresSpan = { startFrame: 0, endFrame: lengthFrames };
+    this.player = new Player(source, onTrouble);
+    this.passage = new Passage(source);
+    this.view = new TimeView(lengthFrames);
+    this.bitmaps = new TileBitmaps(sampleRateHz);
+    this.pictures = new Pictures(source, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
+  }
+
+  /** Loudness and floor of the lanes in the loop (or the recording); null until they are measured. */
+  get figures(): Figures | null {
+    return this.#figures;
+  }
+
+  get hasProfile(): boolean {
+    return this.#profile !== null;
+  }
+
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.#changes.add(listener);
+    return () => this.#changes.delete(listener);
+  };
+
+  /** Calls back when new pictures have come, or the old ones are out of date. */
+  readonly onPictures = (listener: () => void): (() => void) => {
+    this.#pictureChanges.add(listener);
+    return () => this.#pictureChanges.delete(listener);
+  };
+
+  /** Follows the clip: its chain is heard at once and drawn when it has settled. */
+  setClip({ chain, noisePassage }: Clip): void {
+    const changed = !this.#spec || !sameSound(chain, this.#spec);
+    this.#spec = chain;
+    if (changed) {
+      this.player.setChain(chain);
+      this.#settle();
+    }
+    const wanted = noisePassage ? `${noisePassage.startFrame}-${noisePassage.endFrame}` : null;
+    if (wanted === this.#profiling) return;
+    this.#profiling = wanted;
+    if (!noisePassage) return this.#takeProfile(null);
+    this.passage.profile(noisePassage).then(
+      (profile) => this.#profiling === wanted && this.#takeProfile(profile),
+      (error: unknown) => {
+        this.#profiling = null;
+        this.onTrouble(error);
+      },
+    );
+  }
+
+  #takeProfile(profile: NoiseProfile | null): void {
+    this.#profile = profile;
+    this.player.setProfile(profile, this.#spec!);
+    this.#settle();
+    this.#notify();
+  }
+
+  setLoop(loop: Span | null): void {
+    this.player.setLoop(loop);
+    const span = loop ?? { startFrame: 0, endFrame: this.lengthFrames };
+    if (span.startFrame === this.#figuresSpan.startFrame && span.endFrame === this.#figuresSpan.endFrame) return;
+    this.#figuresSpan = span;
+    this.#settle(false);
+  }
+
+  setEqualLoudness(on: boolean): void {
+    this.#equalLoudness = on;
+    this.player.setLaneGains(this.laneGainsDb);
+    this.#notify();
+  }
+
+  /** What each lane is raised by, so that it is as loud as the source. */
+  get laneGainsDb(): Readonly<Record<Lane, number>> {
+    const goal = this.#figures?.source.integratedLufs;
+    if (!this.#equalLoudness || goal === null || goal === undefined) return NO_GAINS;
+    const gain = (lane: Lane): number => {
+      const lufs = this.#figures![lane].integratedLufs;
+      return lufs === null ? 0 : Math.max(-MOST_LANE_GAIN_DB, Math.min(MOST_LANE_GAIN_DB, goal - lufs));
+    };
+    return { source: 0, removed: gain('removed'), result: gain('result') };
+  }
+
+  #settle(pictures = true): void {
+    clearTimeout(this.#settling);
+    this.#settling = setTimeout(() => {
+      const work = pictures ? this.passage.setChain(this.#spec!, this.#profile) : Promise.resolve();
+      if (pictures) this.#pictureChanges.forEach((call) => call());
+      const { version } = this.passage;
+      const span = this.#figuresSpan;
+      work
+        .then(() => this.passage.figures(span))
+        .then((figures) => {
+          if (version !== this.passage.version || span !== this.#figuresSpan) return;
+          this.#figures = figures;
+          this.player.setLaneGains(this.laneGainsDb);
+          this.#notify();
+        }, this.onTrouble);
+    }, SETTLE_MS);
+  }
+
+  #notify(): void {
+    for (const listener of this.#changes) listener();
+  }
+
+  close(): void {
+    clearTimeout(this.#settling);
+    this.#changes.clear();
+    this.#pictureChanges.clear();
+    this.player.close();
+    this.passage.close();
+  }
+}
+
+/** Whether two chains sound the same: ids and bypassed treatments' settings do not count. */
+function sameSound(a: ChainSpec, b: ChainSpec): boolean {
+  const sound = (spec: ChainSpec): string => JSON.stringify(spec.treatments.filter(({ bypassed }) => !bypassed).map((settings) => [settings.kind, parametersOf(settings)]));
+  return a === b || sound(a) === sound(b);
+}
