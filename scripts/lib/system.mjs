@@ -77,7 +77,7 @@ const hash = (data) => createHash('sha256').update(data).digest('hex');
 function sourceFacts(folder) {
   return readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
     const path = join(folder, entry.name);
-    if (entry.name === 'node_modules' || entry.name === 'dist' || /\.(wasm|tsbuildinfo)$/.test(entry.name)) return [];
+    if (entry.name === 'node_modules' || entry.name.startsWith('dist') || /\.(wasm|tsbuildinfo)$/.test(entry.name)) return [];
     if (entry.isDirectory()) return sourceFacts(path);
     const { size, mtimeMs } = statSync(path);
     return [`${path} ${size} ${Math.round(mtimeMs)}`];

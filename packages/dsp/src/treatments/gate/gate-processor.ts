@@ -3,7 +3,10 @@ import { KernelInstance } from '../../kernels/instance.js';
 import { MAX_BLOCK_FRAMES, type PlanarBlock, type ProcessorContext } from '../../processor.js';
 import { dbToGain, dbToPower, msToFrames } from '../../units.js';
 import type { TreatmentProcessor } from '../definition.js';
-import { MAX_LOOK_AHEAD_MS, type GateSpecs, type GateValues } from './gate.js';
+import type { GateSpecs, GateValues } from './gate.js';
+
+/** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
+export const MAX_LOOK_AHEAD_MS = 20;
 
 /** Averaging time of the level detector: short against a consonant, long against a period of a low voice. */
 const DETECTOR_MS = 6;

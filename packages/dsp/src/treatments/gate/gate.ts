@@ -1,8 +1,5 @@
 import { defineTreatment, type ParameterValues } from '../definition.js';
-import { GateProcessor } from './gate-processor.js';
-
-/** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
-export const MAX_LOOK_AHEAD_MS = 20;
+import { GateProcessor, MAX_LOOK_AHEAD_MS } from './gate-processor.js';
 
 const parameters = {
   openDb: {

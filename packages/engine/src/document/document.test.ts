@@ -1,0 +1,156 @@
+import { treatments } from '@euphonos/dsp';
+import fc from 'fast-check';
+import { EngineError } from '../errors.js';
+import { createDocument } from './create.js';
+import type { SessionDocument } from './document.js';
+import { applyEdit, requireClip, type Edit } from './edits.js';
+import { record, redo, startHistory, undo } from './history.js';
+import { parseDocument } from './parse.js';
+
+const LENGTH = 480_000;
+const fresh = (channels = 1): SessionDocument => createDocument({ id: 'r1', name: 'Narrator', lengthFrames: LENGTH, sampleRateHz: 48000, channels });
+const clipOf = (document: SessionDocument) => requireClip(document, 'clip-1');
+const of = { clipId: 'clip-1' };
+const codeOf = (work: () => unknown): string => {
+  try {
+    work();
+  } catch (error) {
+    return error instanceof EngineError ? error.code : String(error);
+  }
+  return 'nothing thrown';
+};
+
+/** Any edit that the first document allows, many of them also later. */
+const edits: fc.Arbitrary<Edit> = fc.oneof(
+  fc.record({ type: fc.constant('set-parameter' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1'), name: fc.constant('cutoffHz'), value: fc.double({ min: -1000, max: 2000, noNaN: true }) }),
+  fc.record({ type: fc.constant('bypass-treatment' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'), bypassed: fc.boolean() }),
+  fc.record({ type: fc.constant('move-treatment' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'), toIndex: fc.integer({ min: -2, max: 9 }) }),
+  fc.record({ type: fc.constant('reset-treatment' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1', 't4') }),
+  fc
+    .tuple(fc.integer({ min: 0, max: LENGTH - 1 }), fc.integer({ min: 1, max: LENGTH }))
+    .map(([a, b]): Edit => ({ type: 'set-loop', ...of, span: { startFrame: Math.min(a, b - 1), endFrame: b } })),
+);
+
+test('every step of a history can be undone and done again, to the same documents', () => {
+  fc.assert(
+    fc.property(fc.array(edits, { maxLength: 12 }), (list) => {
+      const states = [startHistory(fresh())];
+      for (const edit of list) states.push(record(states[states.length - 1]!, edit));
+      let history = states[states.length - 1]!;
+      for (let i = list.length - 1; i >= 0; i--) {
+        history = undo(history);
+        expect(history.present).toEqual(states[i]!.present);
+      }
+      expect(undo(history)).toBe(history);
+      for (let i = 1; i <= list.length; i++) history = redo(history);
+      expect(history.present).toEqual(states[list.length]!.present);
+      expect(redo(history)).toBe(history);
+    }),
+  );
+});
+
+test('whatever was edited is a document that can be stored and read back', () => {
+  fc.assert(
+    fc.property(fc.array(edits, { maxLength: 12 }), (list) => {
+      const document = list.reduce(applyEdit, fresh());
+      expect(parseDocument(JSON.parse(JSON.stringify(document)))).toEqual(document);
+    }),
+  );
+});
+
+test('edits leave the document that they are given as it was', () => {
+  const before = fresh();
+  const copy = JSON.stringify(before);
+  applyEdit(before, { type: 'remove-treatment', ...of, treatmentId: 't1' });
+  applyEdit(before, { type: 'set-parameter', ...of, treatmentId: 't1', name: 'cutoffHz', value: 300 });
+  expect(JSON.stringify(before)).toBe(copy);
+});
+
+test('a value is held within its range and set on its steps', () => {
+  const set = (value: number): unknown =>
+    clipOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'slopeDbPerOctave', value })).chain.treatments[0]!['slopeDbPerOctave'];
+  expect([set(0), set(13), set(16), set(100)]).toEqual([6, 12, 18, 48]);
+});
+
+test('a gate never opens below where it closes: the other threshold gives way', () => {
+  const move = (name: string, value: number) => clipOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't4', name, value })).chain.treatments[3]!;
+  expect(move('openDb', -60)).toMatchObject({ openDb: -60, closeDb: -60 });
+  expect(move('closeDb', -20)).toMatchObject({ openDb: -20, closeDb: -20 });
+});
+
+test('treatments are added at the end, moved, reset without losing their bypass, and removed', () => {
+  let document = applyEdit(fresh(), { type: 'add-treatment', ...of, kind: 'high-pass', treatmentId: 'new' });
+  const order = (): string[] => clipOf(document).chain.treatments.map(({ id }) => id!);
+  expect(order()).toEqual(['t1', 't2', 't3', 't4', 'new']);
+  document = applyEdit(document, { type: 'move-treatment', ...of, treatmentId: 'new', toIndex: 0 });
+  expect(order()).toEqual(['new', 't1', 't2', 't3', 't4']);
+  document = applyEdit(document, { type: 'set-parameter', ...of, treatmentId: 't2', name: 'baseHz', value: 60 });
+  document = applyEdit(document, { type: 'reset-treatment', ...of, treatmentId: 't2' });
+  expect(clipOf(document).chain.treatments[2]).toMatchObject({ id: 't2', baseHz: 50, bypassed: true });
+  document = applyEdit(document, { type: 'remove-treatment', ...of, treatmentId: 't2' });
+  expect(order()).toEqual(['new', 't1', 't3', 't4']);
+});
+
+test('edits that make no sense are refused with a code', () => {
+  const span = { startFrame: LENGTH - 10, endFrame: LENGTH + 1 };
+  expect(codeOf(() => applyEdit(fresh(), { type: 'set-noise-passage', ...of, span }))).toBe('span-outside');
+  expect(codeOf(() => applyEdit(fresh(), { type: 'set-loop', clipId: 'other', span: null }))).toBe('clip-unknown');
+  expect(codeOf(() => applyEdit(fresh(), { type: 'reset-treatment', ...of, treatmentId: 'gone' }))).toBe('treatment-missing');
+  expect(codeOf(() => applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'colour', value: 1 }))).toBe('treatment-missing');
+});
+
+test('one drag of a ruler is one step; another control, or a pause, starts another', () => {
+  const cutoff = (value: number): Edit => ({ type: 'set-parameter', ...of, treatmentId: 't1', name: 'cutoffHz', value });
+  let history = record(startHistory(fresh()), cutoff(90));
+  history = record(history, cutoff(100), true);
+  history = record(history, cutoff(120), true);
+  expect(history.past.map(({ label }) => label)).toEqual(['High-pass: Cutoff 120 Hz']);
+  history = record(history, { type: 'bypass-treatment', ...of, treatmentId: 't1', bypassed: true }, true);
+  history = record(history, cutoff(200));
+  expect(history.past.map(({ label }) => label)).toEqual(['High-pass: Cutoff 120 Hz', 'Bypass High-pass', 'High-pass: Cutoff 200 Hz']);
+  expect(clipOf(undo(undo(undo(history))).present).chain.treatments[0]).toMatchObject({ cutoffHz: 80, bypassed: false });
+});
+
+test('every edit has a readable label', () => {
+  const label = (edit: Edit): string => record(startHistory(fresh()), edit).past[0]!.label;
+  expect(label({ type: 'set-noise-passage', ...of, span: { startFrame: 0, endFrame: 90 } })).toBe('Take noise profile');
+  expect(label({ type: 'set-noise-passage', ...of, span: null })).toBe('Drop noise profile');
+  expect(label({ type: 'set-loop', ...of, span: null })).toBe('Clear loop');
+  expect(label({ type: 'remove-treatment', ...of, treatmentId: 't3' })).toBe('Remove Noise reduction');
+  expect(label({ type: 'move-treatment', ...of, treatmentId: 't3', toIndex: 0 })).toBe('Move Noise reduction');
+  expect(label({ type: 'reset-treatment', ...of, treatmentId: 't3' })).toBe('Reset Noise reduction');
+  expect(label({ type: 'add-treatment', ...of, kind: 'gate', treatmentId: 'x' })).toBe('Add Gate');
+  expect(label({ type: 'set-channels', ...of, channels: [1] })).toBe('Use channel 2');
+  expect(label({ type: 'set-target', target: { ...fresh().target, integratedLufs: -23 } })).toBe('Target -23 LUFS');
+});
+
+test('a new session: the whole recording, its first two channels, a chain of every treatment', () => {
+  const clip = clipOf(fresh(6));
+  expect(clip).toMatchObject({ channels: [0, 1], source: { startFrame: 0, endFrame: LENGTH }, noisePassage: null });
+  expect(clip.chain.treatments.map(({ kind }) => kind)).toEqual(treatments.map(({ kind }) => kind));
+});
+
+describe('documents from outside', () => {
+  const broken = (change: (document: Record<string, unknown> & { tracks: { clips: Record<string, unknown>[] }[] }) => void): string => {
+    const document = JSON.parse(JSON.stringify(fresh()));
+    change(document);
+    return codeOf(() => parseDocument(document));
+  };
+
+  test.each<[string, string, Parameters<typeof broken>[0]]>([
+    ['a newer schema', 'document-version', (d) => (d['schemaVersion'] = 2)],
+    ['no tracks', 'document-shape', (d) => delete (d as Record<string, unknown>)['tracks']],
+    ['a clip without a name for itself', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['id'] = '')],
+    ['two clips of one id', 'document-shape', (d) => d.tracks[0]!.clips.push(d.tracks[0]!.clips[0]!)],
+    ['a loop outside of the clip', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['loop'] = { startFrame: 0, endFrame: LENGTH + 1 })],
+    ['three channels', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['channels'] = [0, 1, 2])],
+    ['a frame that is no whole number', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['startFrame'] = 0.5)],
+    ['a target out of range', 'target-range', (d) => (d['target'] = { ...fresh().target, integratedLufs: 3 })],
+  ])('%s is refused', (_, code, change) => {
+    expect(broken(change)).toBe(code);
+  });
+
+  test('something that is no document at all is refused', () => {
+    for (const value of [null, 3, 'text', []]) expect(codeOf(() => parseDocument(value))).toBe('document-shape');
+  });
+});
