@@ -46,6 +46,8 @@ export interface RenderResult {
 /** Loudness this close to the target is called reached; three times this is left to the last correction. */
 const CLOSE_ENOUGH_LU = 0.1;
 const MOST_TRIALS = 4;
+const FIRST_YIELD_LU = 0.9;
+const LEAST_YIELD_LU = 0.2;
 const GATHERED_FRAMES = 32768;
 /** Gain modulation and 24-bit rounding can lift a peak by a few hundredths of a dB over the limiter's ceiling. */
 const CEILING_MARGIN_DB = 0.05;
@@ -163,8 +165,7 @@ async function renderToTarget(request: RenderRequest, target: NonNullable<Render
       await work.write(block);
     },
     0.8,
-  );
-  await work.finish();
+  ).finally(() => work.finish());
   const figures = treated.finish();
   const { gainDb, ceilingDbtp } = await findGain(request, target, figures, work);
   const written = await writeAtLevel(request, work, partPath, gainDb, ceilingDbtp);
@@ -189,12 +190,16 @@ async function findGain(request: RenderRequest, target: NonNullable<RenderReques
   let gainDb = wanted === null || treated.integratedLufs === null ? 0 : wanted - treated.integratedLufs;
   const ceilingDbtp = target.ceilingDbtp - CEILING_MARGIN_DB;
   if (treated.truePeakDbtp === null || treated.truePeakDbtp + gainDb <= target.ceilingDbtp) return { gainDb, ceilingDbtp: null };
+  // What a decibel of gain adds to the loudness: the more is limited, the less. Learnt from one trial to the next.
+  let yieldLu = FIRST_YIELD_LU;
+  let last: { gainDb: number; missingLu: number } | undefined;
   for (let trial = 0; wanted !== null && trial < MOST_TRIALS; trial++) {
     const loudness = new LoudnessMeter(context.kernels, context.sampleRateHz, context.channels);
     await limited(request, work, new TruePeakLimiter(context, { gainDb, ceilingDbtp }), (out, frames) => loudness.process(out, frames));
     const missingLu = loudness.integratedLufs === undefined ? 0 : wanted - loudness.integratedLufs;
-    // The more it limits, the less a decibel of gain adds: a correction a little larger than what is missing lands closer.
-    gainDb += missingLu * 1.1;
+    if (last && gainDb !== last.gainDb) yieldLu = Math.max(LEAST_YIELD_LU, Math.min(1, (last.missingLu - missingLu) / (gainDb - last.gainDb)));
+    last = { gainDb, missingLu };
+    gainDb += missingLu / yieldLu;
     if (Math.abs(missingLu) <= CLOSE_ENOUGH_LU * 3) break;
   }
   return { gainDb, ceilingDbtp };

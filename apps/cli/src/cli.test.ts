@@ -1,0 +1,137 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { treatments } from '@euphonos/dsp';
+import { joined, levelDb, mixed, noise, silence, sine, toneDb } from '../../../packages/dsp/src/testing/signals.js';
+import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../packages/media/src/testing/files.js';
+
+const files = scratchFolder();
+afterAll(files.remove);
+const MAIN = join(__dirname, '../dist/main.js');
+
+function cli(...args: string[]): { code: number | null; out: string; err: string } {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [MAIN, ...args], { encoding: 'utf8' });
+  return { code: status, out: stdout, err: stderr };
+}
+function floatsOf(path: string): Float32Array {
+  const raw = `${path}.raw`;
+  ffmpeg('-i', path, '-f', 'f32le', '-c:a', 'pcm_f32le', raw);
+  const bytes = require('node:fs').readFileSync(raw) as Buffer;
+  return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
+}
+const chain = (name: string, ...list: object[]): string => {
+  writeFileSync(files.path(name), JSON.stringify({ treatments: list }));
+  return files.path(name);
+};
+
+/** Half a second of noise and hum alone, then words (two tones) over it. */
+const words = joined(silence(0.6), mixed(sine(440, -15, 1), sine(1870, -20, 1)), silence(0.4), sine(700, -14, 1));
+const dirty = mixed(mixed(words, noise(-45, 3, 7)), sine(50, -30, 3));
+const IN = files.path('dirty.wav');
+beforeAll(() => writeFloatWav(IN, dirty));
+
+test('measure prints every figure, as ffmpeg measures them', () => {
+  const { code, out } = cli('measure', IN);
+  const figures = JSON.parse(out) as Record<string, number>;
+  expect(code).toBe(0);
+  expect(Object.keys(figures).sort()).toEqual(
+    ['channels', 'dcOffset', 'durationSeconds', 'integratedLufs', 'loudnessRangeLu', 'maxMomentaryLufs', 'maxShortTermLufs', 'noiseFloorDbfs', 'rmsDbfs', 'samplePeakDbfs', 'sampleRateHz', 'truePeakDbtp'],
+  );
+  const outside = ebur128(IN);
+  expect(Math.abs(figures['integratedLufs']! - outside.integratedLufs)).toBeLessThanOrEqual(0.1);
+  expect(Math.abs(figures['truePeakDbtp']! - outside.truePeakDbtp)).toBeLessThanOrEqual(0.1);
+  expect(figures).toMatchObject({ durationSeconds: 3, sampleRateHz: 48000, channels: 1 });
+});
+
+test('clean: hum and noise go, words stay, length and place stay', () => {
+  const spec = chain('clean.json', { kind: 'high-pass', cutoffHz: 80 }, { kind: 'hum-notch', harmonics: 2 }, { kind: 'noise-reduction', reductionDb: 18 });
+  const out = files.path('clean.f32.wav');
+  expect(cli('clean', IN, out, '--chain', spec, '--noise', '0.05-0.55')).toEqual({ code: 0, out: '', err: '' });
+  const cleaned = floatsOf(out);
+  expect(cleaned.length).toBe(dirty.length);
+  expect(toneDb(cleaned, 50, 48000, 96000)).toBeLessThan(-60);
+  expect(levelDb(cleaned, 8000, 24000)).toBeLessThan(levelDb(noise(-45, 1)) - 14);
+  expect(toneDb(cleaned, 440, 36000, 72000)).toBeCloseTo(-15, 0);
+  expect(toneDb(cleaned, 700, 100_000, 140_000)).toBeCloseTo(-14, 0);
+});
+
+test('result and removed add up to the recording, sample by sample', () => {
+  const spec = chain('sum.json', { kind: 'gate', openDb: -30, closeDb: -35 }, { kind: 'high-pass', slopeDbPerOctave: 12 });
+  const [result, removed] = (['result', 'removed'] as const).map((output) => {
+    cli('clean', IN, files.path(`${output}.f32.wav`), '--chain', spec, '--output', output);
+    return floatsOf(files.path(`${output}.f32.wav`));
+  });
+  expect(result!.length).toBe(dirty.length);
+  expect(result!.every((x, n) => Math.abs(x + removed![n]! - dirty[n]!) < 1e-6)).toBe(true);
+});
+
+test('an empty chain gives the recording back to the bit; without .f32 the file has 24 bits', () => {
+  const spec = chain('empty.json');
+  cli('clean', IN, files.path('same.f32.wav'), '--chain', spec);
+  expect(floatsOf(files.path('same.f32.wav'))).toEqual(dirty);
+  cli('clean', IN, files.path('same.wav'), '--chain', spec);
+  expect(floatsOf(files.path('same.wav')).every((x, n) => Math.abs(x - dirty[n]!) <= 2 ** -23)).toBe(true);
+});
+
+test('loudness and ceiling are reached', () => {
+  const { code } = cli('clean', IN, files.path('loud.wav'), '--chain', chain('loud.json', { kind: 'high-pass' }), '--loudness', '-16', '--ceiling', '-1.5');
+  expect(code).toBe(0);
+  const outside = ebur128(files.path('loud.wav'));
+  expect(Math.abs(outside.integratedLufs + 16)).toBeLessThanOrEqual(0.2);
+  expect(outside.truePeakDbtp).toBeLessThanOrEqual(-1.4);
+});
+
+test('of a stereo file each channel is treated for itself', () => {
+  const left = noise(-20, 1, 1);
+  writeFloatWav(files.path('stereo.wav'), Float32Array.from({ length: 96_000 }, (_, i) => (i % 2 ? 0 : left[i >> 1]!)), { channels: 2 });
+  cli('clean', files.path('stereo.wav'), files.path('stereo.f32.wav'), '--chain', chain('hp.json', { kind: 'high-pass', cutoffHz: 500 }));
+  const out = floatsOf(files.path('stereo.f32.wav'));
+  expect(out.length).toBe(96_000);
+  expect(out.filter((_, i) => i % 2 === 1).every((x) => Math.abs(x) < 1e-12)).toBe(true);
+  expect(levelDb(out.filter((_, i) => i % 2 === 0))).toBeGreaterThan(-21);
+});
+
+test('treatments prints the registry', () => {
+  const { code, out } = cli('treatments');
+  const list = JSON.parse(out) as { kind: string; parameters: Record<string, unknown>[] }[];
+  expect(code).toBe(0);
+  expect(list.map(({ kind }) => kind)).toEqual(treatments.map(({ kind }) => kind));
+  for (const { parameters } of list)
+    for (const parameter of Object.values(parameters)) expect(parameter).toMatchObject({ unit: expect.any(String), default: expect.any(Number), sentence: expect.any(String) });
+});
+
+describe('bad calls: one line on stderr, exit code 2, no file', () => {
+  const good = (): string => chain('good.json', { kind: 'high-pass' });
+  const cases: [string, () => string[]][] = [
+    ['a chain that is not there', () => ['--chain', files.path('none.json')]],
+    ['a chain that is no JSON', () => (writeFileSync(files.path('bad.json'), '{'), ['--chain', files.path('bad.json')])],
+    ['an unknown treatment', () => ['--chain', chain('b1.json', { kind: 'polish' })]],
+    ['an unknown parameter', () => ['--chain', chain('b2.json', { kind: 'gate', colour: 3 })]],
+    ['a parameter out of range', () => ['--chain', chain('b3.json', { kind: 'high-pass', cutoffHz: 501 })]],
+    ['a gate that opens below where it closes', () => ['--chain', chain('b4.json', { kind: 'gate', openDb: -60, closeDb: -50 })]],
+    ['noise reduction without a span', () => ['--chain', chain('b5.json', { kind: 'noise-reduction' })]],
+    ['a span outside', () => ['--chain', good(), '--noise', '2.5-9']],
+    ['a span back to front', () => ['--chain', good(), '--noise', '2-1']],
+    ['a span that is none', () => ['--chain', good(), '--noise', 'start']],
+    ['an impossible loudness', () => ['--chain', good(), '--loudness', '6']],
+    ['an unknown option', () => ['--chain', good(), '--fast']],
+    ['no chain', () => []],
+  ];
+  test.each(cases)('%s', (_, args) => {
+    const out = files.path('never.wav');
+    const { code, out: printed, err } = cli('clean', IN, out, ...args());
+    expect(code).toBe(2);
+    expect(printed).toBe('');
+    expect(err).toMatch(/^euphonos: .+\n$/);
+    expect(existsSync(out)).toBe(false);
+  });
+
+  test('a file that is not sound, and one that is not there', () => {
+    writeFileSync(files.path('text.wav'), 'not sound');
+    for (const file of ['text.wav', 'none.wav']) {
+      const { code, err } = cli('measure', files.path(file));
+      expect(code).toBe(2);
+      expect(err).toMatch(/^euphonos: .+\n$/);
+    }
+  });
+});
