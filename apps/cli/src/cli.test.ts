@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { treatments } from '@euphonos/dsp';
 import { joined, levelDb, mixed, noise, silence, sine, toneDb } from '../../../packages/dsp/src/testing/signals.js';
@@ -16,7 +16,7 @@ function cli(...args: string[]): { code: number | null; out: string; err: string
 function floatsOf(path: string): Float32Array {
   const raw = `${path}.raw`;
   ffmpeg('-i', path, '-f', 'f32le', '-c:a', 'pcm_f32le', raw);
-  const bytes = require('node:fs').readFileSync(raw) as Buffer;
+  const bytes = readFileSync(raw);
   return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
 }
 const chain = (name: string, ...list: object[]): string => {

@@ -7,6 +7,7 @@ import { EventsController } from './events/events.controller.js';
 import { EventsService } from './events/events.service.js';
 import { JobsService } from './jobs/jobs.service.js';
 import { DirectoryStore, MEDIA_STORE } from './media-store/media-store.js';
+import { StoreKeeper } from './media-store/store-keeper.js';
 import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { RendersController } from './renders/renders.controller.js';
@@ -25,6 +26,7 @@ export class CoreModule {
       EventsService,
       JobsService,
       WorkPool,
+      StoreKeeper,
     ];
     return { module: CoreModule, global: true, providers, exports: providers };
   }

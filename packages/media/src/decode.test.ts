@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { truncateSync, writeFileSync } from 'node:fs';
+import { copyFileSync, truncateSync, writeFileSync } from 'node:fs';
 import { joined, noise, sine } from '../../dsp/src/testing/signals.js';
 import { decodeSound, newReport, readingNotes, type DecodeReport } from './decode.js';
 import { MediaError } from './errors.js';
@@ -88,8 +88,8 @@ describe('bad files', () => {
     await expect(probeSound(files.path('slow.wav'))).rejects.toMatchObject({ code: 'sample-rate', data: { sampleRateHz: 4000 } });
   });
 
-  test.each([['truncated.wav', 'tone.wav', 100_000], ['truncated.flac', 'probe.flac', 20_000]])('%s: what is there is kept, and it says so', async (name, from, bytes) => {
-    ffmpeg('-i', files.path(from), '-c:a', 'copy', files.path(name));
+  test.each([['truncated.wav', 'tone.wav', 100_000], ['truncated.aiff', 's24.aiff', 60_000], ['truncated.flac', 'probe.flac', 20_000], ['truncated-rf64.wav', 'rf64.wav', 60_000]])('%s: what is there is kept, and it says so', async (name, from, bytes) => {
+    copyFileSync(files.path(from), files.path(name));
     truncateSync(files.path(name), bytes);
     const { facts, report, channels } = await read(files.path(name));
     expect(channels[0]!.length).toBeGreaterThan(4000);
@@ -99,8 +99,11 @@ describe('bad files', () => {
 
   test.each([[10 * 192_000], [2 ** 32 - 1], [2 ** 32 + 5]])('a header that claims %i bytes does not make more of it', async (claimedBytes) => {
     writeFloatWav(files.path('lies.wav'), tone, { claimedBytes });
-    const { channels } = await read(files.path('lies.wav'));
+    const { channels, facts, report } = await read(files.path('lies.wav'));
     expect(channels[0]).toEqual(tone);
+    const notes = readingNotes(facts, report, 48000);
+    if (claimedBytes < 2 ** 31) expect(notes[0]).toMatch(/promises 10.0 s, 1.0 s are there/);
+    else expect(notes).toEqual([]);
   });
 
   test('samples that are not numbers become silence and are counted', async () => {

@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process';
 import { stat } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { MediaError } from './errors.js';
+import { promisedWavSeconds } from './riff.js';
 
 /** What a file says of its sound. */
 export interface SoundFacts {
@@ -38,7 +39,8 @@ export async function probeSound(path: string): Promise<SoundFacts> {
   const sampleRateHz = Number(stream['sample_rate']);
   if (!(sampleRateHz >= 8000 && sampleRateHz <= 192000))
     throw new MediaError('sample-rate', `The sample rate is ${sampleRateHz} Hz; 8000 to 192000 Hz are read.`, { sampleRateHz });
-  const stated = Number(stream['duration'] ?? format?.['duration']);
+  const promised = format?.['format_name'] === 'wav' ? await promisedWavSeconds(path) : undefined;
+  const stated = promised ?? Number(stream['duration'] ?? format?.['duration']);
   return {
     format: String(format?.['format_name'] ?? ''),
     codec: String(stream['codec_name']),

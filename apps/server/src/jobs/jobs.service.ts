@@ -1,6 +1,6 @@
 import { hostname } from 'node:os';
 import { randomUUID } from 'node:crypto';
-import { Inject, Injectable, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { Inject, Injectable, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import type { JobKind, Problem } from '@euphonos/contracts';
 import { MediaError } from '@euphonos/media';
 import PgBoss from 'pg-boss';
@@ -34,7 +34,7 @@ const MOST_ATTEMPTS = 5;
  * written once.
  */
 @Injectable()
-export class JobsService implements OnApplicationBootstrap, OnApplicationShutdown {
+export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
   readonly #workerId = `${hostname()}/${process.pid}/${randomUUID()}`;
   readonly #handlers = new Map<JobKind, JobHandler<unknown>>();
   readonly #running = new Map<string, AbortController>();
@@ -68,8 +68,8 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     this.#sweeper = setInterval(() => void this.#sweep().catch((error: unknown) => log.warn({ err: error }, 'sweep')), SWEEP_MS);
   }
 
-  /** In an orderly stop, running jobs go back into the queue at once. */
-  async onApplicationShutdown(): Promise<void> {
+  /** In an orderly stop, running jobs go back into the queue at once; the database and the threads are still there. */
+  async onModuleDestroy(): Promise<void> {
     this.#closing = true;
     clearInterval(this.#sweeper);
     for (const controller of this.#running.values()) controller.abort();

@@ -14,7 +14,14 @@ export interface MediaStore {
   path(sha: string): string;
   /** A path for a work file, beside the store so that adopting it is a rename. */
   workPath(): Promise<string>;
+  /** Removes what is not in `keep`, and work files of processes that were killed. Returns the number of files. */
+  sweep(keep: ReadonlySet<string>): Promise<number>;
 }
+
+/** Bytes may be in the store a moment before anything refers to them. */
+const YOUNG_MS = 60_000;
+/** A work file that nobody has touched for so long belongs to a process that was killed. */
+const ABANDONED_MS = 3_600_000;
 
 /** A directory: media/ab/cdef…, work files in media/work. */
 export class DirectoryStore implements MediaStore {
@@ -66,13 +73,18 @@ export class DirectoryStore implements MediaStore {
     return sha;
   }
 
-  /** Removes work files that nobody has touched for an hour: left by a process that was killed. */
-  async sweep(): Promise<void> {
-    const folder = join(this.folder, 'work');
-    for (const name of await readdir(folder).catch(() => [])) {
-      const stats = await stat(join(folder, name)).catch(() => undefined);
-      if (stats && Date.now() - stats.mtimeMs > 3_600_000) await rm(join(folder, name), { force: true });
-    }
+  async sweep(keep: ReadonlySet<string>): Promise<number> {
+    let removed = 0;
+    for (const folder of await readdir(this.folder).catch(() => []))
+      for (const name of await readdir(join(this.folder, folder)).catch(() => [])) {
+        const path = join(this.folder, folder, name);
+        const least = folder === 'work' ? ABANDONED_MS : YOUNG_MS;
+        const stats = await stat(path).catch(() => undefined);
+        if (!stats || keep.has(folder + name) || Date.now() - stats.mtimeMs < least) continue;
+        await rm(path, { force: true, recursive: true });
+        removed++;
+      }
+    return removed;
   }
 }
 

@@ -2,14 +2,20 @@ import { Injectable } from '@nestjs/common';
 import type { SavedDocument, SessionView } from '@euphonos/contracts';
 import { clipsOf, parseDocument, type SessionDocument } from '@euphonos/engine';
 import { DataSource, In, Not, IsNull } from 'typeorm';
+import { JobEntity } from '../jobs/job.entity.js';
+import { StoreKeeper } from '../media-store/store-keeper.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
+import { RecordingEntity } from '../recordings/recording.entity.js';
 import { recordingView } from '../recordings/recordings.service.js';
 import { RenderEntity } from '../renders/render.entity.js';
 import { SessionEntity } from './session.entity.js';
 
 @Injectable()
 export class SessionsService {
-  constructor(private readonly dataSource: DataSource) {}
+  constructor(
+    private readonly dataSource: DataSource,
+    private readonly keeper: StoreKeeper,
+  ) {}
 
   async list(): Promise<SessionView[]> {
     const sessions = await this.dataSource.manager.find(SessionEntity, { order: { updatedAt: 'DESC' } });
@@ -87,9 +93,15 @@ export class SessionsService {
     return this.view(id);
   }
 
-  /** Forgets a session with its renders. The bytes stay in the store, where another session may use them. */
+  /** Forgets a session with its recording, renders and jobs, and frees their space unless another session uses it. */
   async remove(id: string): Promise<void> {
-    await this.find(id);
-    await this.dataSource.manager.delete(SessionEntity, { id });
+    const { recording } = await this.find(id);
+    await this.dataSource.transaction(async (manager) => {
+      // A job that is at work finds that its claim is gone, and writes nothing.
+      await manager.delete(SessionEntity, { id });
+      await manager.delete(RecordingEntity, { id: recording.id });
+      await manager.delete(JobEntity, { sessionId: id });
+    });
+    void this.keeper.tidy();
   }
 }

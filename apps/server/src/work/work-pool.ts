@@ -1,6 +1,6 @@
 import { fileURLToPath } from 'node:url';
 import { MessageChannel } from 'node:worker_threads';
-import { Injectable, type OnModuleDestroy } from '@nestjs/common';
+import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { MediaError, type MediaErrorCode } from '@euphonos/media';
 import { Piscina } from 'piscina';
 import type { ReadResult, ReadTask, RenderDone, RenderTask, TaskFailure } from './protocol.js';
@@ -12,7 +12,7 @@ interface Control {
 
 /** The worker threads that do the computing. */
 @Injectable()
-export class WorkPool implements OnModuleDestroy {
+export class WorkPool implements OnApplicationShutdown {
   readonly #pool = new Piscina({
     // Compiled code only: from the sources (tests) the threads run what the last build made.
     filename: fileURLToPath(new URL('../../dist/work/worker.js', import.meta.url)),
@@ -44,7 +44,7 @@ export class WorkPool implements OnModuleDestroy {
     }
   }
 
-  async onModuleDestroy(): Promise<void> {
+  async onApplicationShutdown(): Promise<void> {
     await this.#pool.destroy();
   }
 }

@@ -1,0 +1,35 @@
+import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { DataSource } from 'typeorm';
+import { log } from '../log.js';
+import { MEDIA_STORE, type MediaStore } from './media-store.js';
+
+const REFERENCED = `
+  SELECT original_sha AS sha FROM recording
+  UNION SELECT blobs->>'peaks' FROM recording
+  UNION SELECT blobs->>'spectrogram' FROM recording
+  UNION SELECT jsonb_array_elements_text(blobs->'channels') FROM recording
+  UNION SELECT file_sha FROM render`;
+
+/** Frees the space of bytes that nothing refers to any more. */
+@Injectable()
+export class StoreKeeper implements OnApplicationBootstrap {
+  constructor(
+    private readonly dataSource: DataSource,
+    @Inject(MEDIA_STORE) private readonly store: MediaStore,
+  ) {}
+
+  onApplicationBootstrap(): void {
+    void this.tidy();
+  }
+
+  /** Never fails: what could not be freed now is freed another time. */
+  async tidy(): Promise<void> {
+    try {
+      const rows = (await this.dataSource.query(REFERENCED)) as { sha: string | null }[];
+      const freed = await this.store.sweep(new Set(rows.flatMap(({ sha }) => sha ?? [])));
+      if (freed > 0) log.info({ files: freed }, 'space freed');
+    } catch (error) {
+      log.warn({ err: error }, 'could not tidy the store');
+    }
+  }
+}

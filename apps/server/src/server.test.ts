@@ -1,0 +1,243 @@
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { request } from 'node:http';
+import { join } from 'node:path';
+import type { SessionView } from '@euphonos/contracts';
+import { applyEdit, targets, type SessionDocument } from '@euphonos/engine';
+import { joined, mixed, noise, silence, sine } from '../../../packages/dsp/src/testing/signals.js';
+import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../packages/media/src/testing/files.js';
+import { TestServer, until } from './testing/test-server.js';
+
+const files = scratchFolder();
+const sound = mixed(joined(silence(1), sine(300, -12, 2), silence(1)), noise(-50, 4, 3));
+let server: TestServer;
+let session: SessionView;
+const wav = (name: string, samples = sound, options: object = {}): Buffer => {
+  writeFloatWav(files.path(name), samples, options);
+  return readFileSync(files.path(name));
+};
+beforeAll(async () => {
+  server = await TestServer.create();
+  session = await server.bringIn('Narrator, take 2.wav', wav('in.wav'));
+}, 60_000);
+afterAll(async () => {
+  await server.close();
+  files.remove();
+});
+const save = (revision: number, document: unknown) => server.json('PUT', `sessions/${session.id}/document`, { revision, document: document as object });
+const latest = async (): Promise<SessionView> => (session = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body);
+const quieter = (document: SessionDocument): SessionDocument => applyEdit(document, { type: 'set-target', target: targets.find(({ integratedLufs }) => integratedLufs === -23)! });
+
+describe('a recording that comes in', () => {
+  test('becomes a session with its facts and a first document', () => {
+    expect(session).toMatchObject({ name: 'Narrator, take 2', revision: 1, recording: { fileName: 'Narrator, take 2.wav', facts: { lengthFrames: 192_000, channels: 1, sampleRateHz: 48000, notes: [] } } });
+    expect(session.document!.tracks[0]!.clips[0]).toMatchObject({ recordingId: session.recording.id, source: { startFrame: 0, endFrame: 192_000 } });
+  });
+
+  test('gives its samples back in any range, to the bit', async () => {
+    const response = await server.fetch(`recordings/${session.recording.id}/channels/0`, { headers: { range: 'bytes=4000-7999' } });
+    expect(response.status).toBe(206);
+    expect(new Float32Array(await response.arrayBuffer())).toEqual(sound.subarray(1000, 2000));
+  });
+
+  test('has peaks: the coarsest level covers the whole, with its greatest sample', async () => {
+    const peaks = new Float32Array(await (await server.fetch(`recordings/${session.recording.id}/peaks`)).arrayBuffer());
+    const greatest = sound.reduce((most, x) => Math.max(most, x), 0);
+    expect(Math.max(...Array.from({ length: 40 }, (_, i) => peaks[i * 3 + 1]!))).toBe(greatest);
+  });
+
+  test('of the same bytes is stored once', async () => {
+    const count = (): number => readdirSync(server.media, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length;
+    const before = count();
+    await server.bringIn('again.wav', readFileSync(files.path('in.wav')));
+    expect(count()).toBe(before);
+  });
+
+  test.each([
+    ['a "quoted" / path \\ name.wav', 'name'], ['ünï 🌊.wav', 'ünï 🌊'], [`${'n'.repeat(300)}.wav`, 'n'.repeat(200)], ['line\nbreak\u0000.wav', 'linebreak'], ['.wav', '.wav'], ['   ', 'recording'],
+  ])('may be called %j', async (given, name) => {
+    expect((await server.bringIn(given, readFileSync(files.path('in.wav')))).name.trim()).toBe(name);
+  });
+
+  test('in stereo keeps both channels; of six the first two are used', async () => {
+    const six = await server.bringIn('six.wav', wav('six.wav', Float32Array.from({ length: 6 * 9600 }, (_, i) => (i % 6) / 10), { channels: 6 }));
+    expect(six.recording.facts!.channels).toBe(6);
+    expect(six.document!.tracks[0]!.clips[0]!.channels).toEqual([0, 1]);
+    const fifth = await server.fetch(`recordings/${six.recording.id}/channels/4`, { headers: { range: 'bytes=0-3' } });
+    expect(new Float32Array(await fifth.arrayBuffer())[0]).toBeCloseTo(0.4);
+  });
+});
+
+describe('bad files', () => {
+  test('an empty one is refused', async () => {
+    await expect(server.bringIn('empty.wav', new Uint8Array(0))).rejects.toMatchObject({ code: 'file-empty' });
+  });
+
+  test('one that is not sound fails with words, and the app goes on', async () => {
+    const { recording, document } = await server.bringIn('letter.wav', Buffer.from('Dear engineer, no sound here. '.repeat(50)));
+    expect(recording.job).toMatchObject({ state: 'failed', problem: { code: 'not-audio', message: expect.stringContaining('No sound was found') } });
+    expect(document).toBeNull();
+    expect((await server.json('GET', 'sessions')).status).toBe(200);
+  });
+
+  test('a truncated one is kept as far as it goes, and says so', async () => {
+    const { recording } = await server.bringIn('cut.wav', readFileSync(files.path('in.wav')).subarray(0, 200_000));
+    expect(recording.facts!.lengthFrames).toBe(Math.floor((200_000 - 44) / 4));
+    expect(recording.facts!.notes[0]).toMatch(/truncated: its header promises 4.0 s, 1.0 s are there/);
+  });
+
+  test('NaN and infinite samples are silenced and counted', async () => {
+    const samples = Float32Array.from(sound);
+    samples.set([NaN, Infinity, -Infinity], 5000);
+    const { recording } = await server.bringIn('nan.wav', wav('nan.wav', samples));
+    expect(recording.facts!.notes[0]).toMatch(/3 samples were not numbers/);
+    expect(Number.isFinite(recording.facts!.figures.integratedLufs)).toBe(true);
+  });
+
+  test('an upload that breaks off leaves nothing', async () => {
+    const before = (await server.json<SessionView[]>('GET', 'sessions')).body.length;
+    await new Promise<void>((resolve) => {
+      const upload = request({ port: server.port, host: '127.0.0.1', method: 'POST', path: '/api/recordings?name=broken.wav', headers: { 'content-type': 'application/octet-stream', 'content-length': 5_000_000 } });
+      upload.on('error', () => resolve());
+      upload.write(Buffer.alloc(100_000), () => setTimeout(() => upload.destroy(), 100));
+    });
+    await until(async () => readdirSync(join(server.media, 'work')).length, (count) => count === 0);
+    expect((await server.json<SessionView[]>('GET', 'sessions')).body.length).toBe(before);
+  });
+});
+
+describe('saving', () => {
+  test('raises the revision; a save from an older one is refused and changes nothing', async () => {
+    const { revision, document } = await latest();
+    expect(await save(revision, quieter(document!))).toMatchObject({ status: 200, body: { revision: revision + 1 } });
+    expect(await save(revision, document)).toMatchObject({ status: 409, body: { code: 'stale-revision', data: { revision: revision + 1 } } });
+    expect((await latest()).document!.target.integratedLufs).toBe(-23);
+  });
+
+  test('of two at once exactly one wins', async () => {
+    const { revision, document } = await latest();
+    const answers = await Promise.all(Array.from({ length: 6 }, () => save(revision, document)));
+    expect(answers.map(({ status }) => status).sort()).toEqual([200, 409, 409, 409, 409, 409]);
+  });
+
+  test('a document that is not one is refused with the place', async () => {
+    const { revision, document } = await latest();
+    const change = (part: object): unknown => ({ ...document, ...part });
+    expect(await save(revision, change({ tracks: 3 }))).toMatchObject({ status: 422, body: { code: 'document-shape', message: expect.stringContaining('tracks') } });
+    expect(await save(revision, change({ schemaVersion: 9 }))).toMatchObject({ status: 422, body: { code: 'document-version' } });
+    const withChain = (treatment: object) => change({ tracks: [{ ...document!.tracks[0], clips: [{ ...document!.tracks[0]!.clips[0], chain: { treatments: [treatment] } }] }] });
+    expect(await save(revision, withChain({ kind: 'polish' }))).toMatchObject({ status: 422, body: { code: 'treatment-unknown' } });
+    expect(await save(revision, withChain({ kind: 'high-pass', cutoffHz: 9 }))).toMatchObject({ status: 422, body: { code: 'parameter-range', message: expect.stringMatching(/20 to 500 Hz; 9/) } });
+    expect((await latest()).revision).toBe(revision);
+  });
+
+  test('a request with more or less than is asked for is refused', async () => {
+    expect(await server.json('PUT', `sessions/${session.id}/document`, { document: {} })).toMatchObject({ status: 400, body: { code: 'request-invalid' } });
+    expect(await server.json('PATCH', `sessions/${session.id}`, { name: 'x', admin: true })).toMatchObject({ status: 400 });
+    expect(await server.json('PATCH', `sessions/${session.id}`, { name: 'n'.repeat(201) })).toMatchObject({ status: 400 });
+    expect(await server.json('GET', 'sessions/not-an-id')).toMatchObject({ status: 400 });
+    expect(await server.json('GET', 'sessions/00000000-0000-4000-8000-000000000000')).toMatchObject({ status: 404, body: { code: 'not-found' } });
+  });
+
+  test('another site cannot change anything', async () => {
+    const response = await server.fetch(`sessions/${session.id}`, { method: 'DELETE', headers: { origin: 'http://elsewhere.example' } });
+    expect([response.status, ((await response.json()) as { code: string }).code]).toEqual([403, 'foreign-page']);
+  });
+});
+
+describe('rendering', () => {
+  test('brings the result to the target, checks it, and hands it over; progress is reported', async () => {
+    const before = await latest();
+    await save(before.revision, quieter(before.document!));
+    const { revision } = await latest();
+    const heard = server.listen();
+    await new Promise((resolve) => setTimeout(resolve, 200));
+    const { id } = await server.render(session.id, revision);
+    const { report, job, fileName } = await server.renderEnd(session.id, id);
+    expect(job.state).toBe('done');
+    expect(report!.lines.map(({ title, passed }) => [title, passed])).toEqual([['Integrated loudness', true], ['Loudness range', null], ['True peak', true], ['Noise floor', null]]);
+    const response = await server.fetch(`renders/${id}/file`);
+    expect(response.headers.get('content-disposition')).toBe(`attachment; filename="${fileName}"`);
+    writeFileSync(files.path('out.wav'), Buffer.from(await response.arrayBuffer()));
+    const outside = ebur128(files.path('out.wav'));
+    expect(Math.abs(outside.integratedLufs + 23)).toBeLessThanOrEqual(0.2);
+    expect(ffmpeg('-i', files.path('out.wav'), '-f', 'null', '-')).toMatch(/00:00:04\.00.*pcm_s24le/s);
+    await until(async () => heard.events.map(({ job: { state } }) => state), (states) => states.includes('done'));
+    heard.stop();
+    expect(heard.events.every(({ sessionId, subjectId }) => sessionId === session.id && subjectId === id)).toBe(true);
+    expect((await latest()).lastDelivery).toMatchObject({ passed: true });
+  });
+
+  test('of an older revision is refused', async () => {
+    const { revision } = await latest();
+    expect(await server.json('POST', `sessions/${session.id}/renders`, { revision: revision - 1 })).toMatchObject({ status: 409, body: { code: 'stale-revision' } });
+  });
+});
+
+describe('long work', () => {
+  let long: SessionView;
+  beforeAll(async () => {
+    ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=600:a=0.05:seed=5', '-c:a', 'flac', files.path('long.flac'));
+    long = await server.bringIn('long.flac', readFileSync(files.path('long.flac')));
+  }, 60_000);
+  const running = (id: string) => until(() => server.findRender(long.id, id), ({ job }) => job.state === 'running' && job.progress >= 0);
+
+  test('can be cancelled: no file, and nothing left of it', async () => {
+    const { id } = await server.render(long.id, long.revision);
+    await running(id);
+    expect(await server.json('POST', `renders/${id}/cancel`)).toMatchObject({ status: 201, body: { job: { state: 'cancelled' } } });
+    expect(await server.json('GET', `renders/${id}/file`)).toMatchObject({ status: 409, body: { code: 'not-ready' } });
+    expect(await server.json('POST', `renders/${id}/cancel`)).toMatchObject({ status: 409, body: { code: 'job-over' } });
+    await until(async () => readdirSync(join(server.media, 'work')).length, (count) => count === 0);
+  });
+
+  test('survives kill -9: it runs again, and its result appears once', async () => {
+    const { id } = await server.render(long.id, long.revision);
+    await running(id);
+    await new Promise((resolve) => setTimeout(resolve, 1200));
+    expect((await server.findRender(long.id, id)).job.state).toBe('running');
+    await server.end('SIGKILL');
+    await server.start();
+    const { job, report } = await server.renderEnd(long.id, id);
+    expect(job.state).toBe('done');
+    expect(report!.after.durationSeconds).toBe(600);
+    const { rows } = await server.sql.query('SELECT j.attempt, j.state FROM render r JOIN job j ON j.id = r.job_id WHERE r.id = $1', [id]);
+    expect(rows).toEqual([{ attempt: 2, state: 'done' }]);
+    expect((await latest()).document!.target.integratedLufs).toBe(-23);
+  }, 60_000);
+
+  test('an orderly stop gives the work back at once', async () => {
+    const { id } = await server.render(long.id, long.revision);
+    await running(id);
+    await server.end('SIGTERM');
+    const { rows } = await server.sql.query('SELECT j.state FROM render r JOIN job j ON j.id = r.job_id WHERE r.id = $1', [id]);
+    expect(rows).toEqual([{ state: 'queued' }]);
+    await server.start();
+    await running(id);
+    await server.json('POST', `renders/${id}/cancel`);
+  }, 60_000);
+});
+
+test('while the database is away: a clear answer, and all is there when it is back', async () => {
+  await server.line.cut();
+  const { status, body } = await until(() => server.json('GET', 'sessions'), (answer) => answer.status !== 200);
+  expect([status, body['code']]).toEqual([503, 'database-down']);
+  expect(await save(1, session.document)).toMatchObject({ status: 503, body: { message: expect.stringContaining('What was saved is safe') } });
+  await server.line.mend();
+  const back = await until(() => server.json<SessionView[]>('GET', 'sessions'), (answer) => answer.status === 200);
+  expect(back.body.some(({ id }) => id === session.id)).toBe(true);
+  const again = await server.bringIn('after.wav', readFileSync(files.path('in.wav')));
+  expect(again.recording.job.state).toBe('done');
+}, 60_000);
+
+test('the API describes itself', async () => {
+  const { body } = await server.json<{ paths: Record<string, unknown> }>('GET', 'docs-json');
+  expect(Object.keys(body.paths)).toEqual(expect.arrayContaining(['/api/sessions', '/api/recordings', '/api/sessions/{sessionId}/renders', '/api/events'].map((path) => expect.stringMatching(new RegExp(`^${path.replace(/\{.*?\}/g, '\\{\\w+\\}')}$`)))));
+});
+
+test('a removed session is gone, with its recording and deliveries', async () => {
+  expect((await server.json('DELETE', `sessions/${session.id}`)).status).toBe(204);
+  expect((await server.json('GET', `sessions/${session.id}`)).status).toBe(404);
+  expect((await server.fetch(`recordings/${session.recording.id}/peaks`)).status).toBe(404);
+  const { rows } = await server.sql.query('SELECT count(*)::int AS n FROM job WHERE session_id = $1', [session.id]);
+  expect(rows[0].n).toBe(0);
+});

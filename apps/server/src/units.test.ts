@@ -1,0 +1,57 @@
+import { existsSync, mkdtempSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { DspError } from '@euphonos/dsp';
+import { DirectoryStore } from './media-store/media-store.js';
+import { AppProblem } from './problems/app-problem.js';
+import { answerTo } from './problems/problem.filter.js';
+
+async function* bytes(...parts: string[]): AsyncGenerator<Uint8Array> {
+  for (const part of parts) yield Buffer.from(part);
+}
+
+describe('the store', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'euphonos-store-'));
+  const store = new DirectoryStore(folder);
+  afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+  // FIPS 180-4, worked example: SHA-256 of "abc".
+  test('names bytes by their SHA-256, however they are split', async () => {
+    const sha = 'ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad';
+    expect(await store.put(bytes('abc'))).toEqual({ sha, sizeBytes: 3 });
+    expect(await store.put(bytes('a', '', 'bc'))).toEqual({ sha, sizeBytes: 3 });
+    const path = await store.workPath();
+    writeFileSync(path, 'abc');
+    expect(await store.adopt(path)).toEqual({ sha, sizeBytes: 3 });
+    expect(existsSync(path)).toBe(false);
+  });
+
+  test('a stream that breaks leaves nothing', async () => {
+    const broken = async function* (): AsyncGenerator<Uint8Array> {
+      yield Buffer.from('half');
+      throw new Error('broken off');
+    };
+    await expect(store.put(broken())).rejects.toThrow('broken off');
+    expect(await store.sweep(new Set())).toBe(0);
+  });
+
+  test('sweeps what nothing refers to, once it is old enough', async () => {
+    const kept = (await store.put(bytes('kept'))).sha;
+    const loose = (await store.put(bytes('loose'))).sha;
+    const fresh = (await store.put(bytes('fresh'))).sha;
+    const old = new Date(Date.now() - 7_200_000);
+    for (const sha of [kept, loose]) utimesSync(store.path(sha), old, old);
+    expect(await store.sweep(new Set([kept]))).toBe(1);
+    expect([kept, loose, fresh].map((sha) => existsSync(store.path(sha)))).toEqual([true, false, true]);
+  });
+});
+
+test.each([
+  [new AppProblem(409, 'stale-revision', 'm'), 409, 'stale-revision'],
+  [new DspError('parameter-range', 'm'), 422, 'parameter-range'],
+  [Object.assign(new Error('m'), { code: 'ENOSPC' }), 507, 'disk-full'],
+  [Object.assign(new Error('m'), { code: 'ECONNREFUSED' }), 503, 'database-down'],
+  [new Error('Connection terminated unexpectedly'), 503, 'database-down'],
+])('an error becomes an answer: %s', (error, status, code) => {
+  expect(answerTo(error)).toMatchObject({ status, code });
+});
