@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { flushSync } from 'react-dom';
 import { readNumber } from './ruler-scale.js';
 
 interface Props {
@@ -24,9 +25,9 @@ export function ValueBox({ title, text, value, disabled, onChange }: Props) {
       value={typed ?? text}
       disabled={disabled}
       onFocus={(event) => {
-        setTyped(String(value));
-        const input = event.currentTarget;
-        requestAnimationFrame(() => input.select());
+        // At once, so that the first key already replaces the whole number.
+        flushSync(() => setTyped(String(value)));
+        event.currentTarget.select();
       }}
       onChange={(event) => setTyped(event.target.value)}
       onBlur={take}

@@ -1,9 +1,9 @@
 import { Moon, Sun } from 'lucide-react';
 import { useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { NavLink, useMatch } from 'react-router';
 import { useApp } from '../store/store.js';
 import { Help } from './help.js';
+import { useKeys } from './use-keys.js';
 import { SaveState } from './save-state.js';
 import { turnPage, useTheme } from './theme.js';
 
@@ -14,7 +14,7 @@ export function TopBar() {
   const inSession = useMatch('/sessions/:id/*');
   const session = useApp((state) => state.session);
   const id = inSession?.params.id;
-  useHotkeys('shift+slash, ?', () => setHelp(true), { useKey: true });
+  useKeys('shift_? ?', () => setHelp(true));
   const treatments = session?.history?.present.tracks[0]?.clips[0]?.chain.treatments ?? [];
   const active = treatments.filter(({ bypassed }) => !bypassed).length;
   const target = session?.history?.present.target.integratedLufs;

@@ -9,6 +9,8 @@ import { QUANTUM_FRAMES, Voice } from './voice.js';
 const LEAD_SECONDS = 0.4;
 /** A chain that is not heard yet catches up at this many quanta a turn: 0.4 s in about 50 ms. */
 const CHASE_QUANTA = 8;
+/** So much must be there before it starts, lest it stop again at once on a slow line. */
+const PREROLL_FRAMES = 32768;
 /** Crossfade to a new chain, and fade at start, stop and seek. */
 const FADE_SECONDS = 0.008;
 
@@ -41,7 +43,7 @@ export class Monitor {
   constructor(
     private readonly context: Omit<ProcessorContext, 'noiseProfile'>,
     private readonly lengthFrames: number,
-    store: SampleStore,
+    private readonly store: SampleStore,
   ) {
     this.#timeline = new Timeline(context.channels, store);
     this.#dry = createBlock(context.channels, QUANTUM_FRAMES);
@@ -157,6 +159,10 @@ export class Monitor {
 
   /** Runs the chain up to where it is due. False while it is not there, or samples are missing. */
   #prime(): boolean {
+    if (!this.store.covers(this.frame, PREROLL_FRAMES)) {
+      this.#status = 'waiting';
+      return false;
+    }
     if (!this.#voice.catchUp(this.#position, CHASE_QUANTA)) {
       if (this.#voice.starved) this.#status = 'waiting';
       return false;

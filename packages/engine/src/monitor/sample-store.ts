@@ -7,6 +7,8 @@ export interface SampleStore {
    * silence. False, and nothing copied, when some of them are not there yet.
    */
   read(startFrame: number, into: PlanarBlock, at: number, frames: number): boolean;
+  /** Whether frames [startFrame, startFrame + frames) are there, as far as they lie in the recording. */
+  covers(startFrame: number, frames: number): boolean;
 }
 
 export const CHUNK_FRAMES = 32768;
@@ -29,10 +31,15 @@ export class ChunkStore implements SampleStore {
     this.#chunks.clear();
   }
 
-  read(startFrame: number, into: PlanarBlock, at: number, frames: number): boolean {
+  covers(startFrame: number, frames: number): boolean {
     const first = Math.floor(Math.max(0, startFrame) / CHUNK_FRAMES);
     const last = Math.floor((Math.min(this.lengthFrames, startFrame + frames) - 1) / CHUNK_FRAMES);
     for (let index = first; index <= last; index++) if (!this.#chunks.has(index)) return false;
+    return true;
+  }
+
+  read(startFrame: number, into: PlanarBlock, at: number, frames: number): boolean {
+    if (!this.covers(startFrame, frames)) return false;
     for (let c = 0; c < into.length; c++) {
       const target = into[c]!;
       for (let n = 0; n < frames; n++) {

@@ -1,7 +1,7 @@
 import { useRef, useState, type DragEvent, type ReactNode } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { bringIn } from '../../api/client.js';
 import { Notice } from '../../components/notice.js';
+import { useKeys } from '../../shell/use-keys.js';
 
 interface Sending {
   readonly key: number;
@@ -38,7 +38,7 @@ export function BringIn({ onArrival, children }: { readonly onArrival: () => voi
   const { files, send, drop } = useSending(onArrival);
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
-  useHotkeys('o', () => input.current?.click());
+  useKeys('o', () => input.current?.click());
   const onDrop = (event: DragEvent): void => {
     event.preventDefault();
     setOver(false);

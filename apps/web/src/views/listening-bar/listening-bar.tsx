@@ -1,10 +1,10 @@
 import { lanes, type Lane } from '@euphonos/engine';
 import { Play, Square } from 'lucide-react';
 import { useRef, useSyncExternalStore } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { toast } from 'sonner';
 import { formatTime } from '../../components/figures.js';
 import { Switch } from '../../components/switch.js';
+import { useKeys } from '../../shell/use-keys.js';
 import { changed } from '../../store/listening-slice.js';
 import { activeClip } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
@@ -37,13 +37,10 @@ export function ListeningBar() {
   const hear = (next: Lane): void => {
     dispatch(changed({ lane: next }));
   };
-  useHotkeys('space', (event) => {
-    event.preventDefault();
-    toggle();
-  });
-  useHotkeys('1, 2, 3', ({ key }) => hear(lanes[Number(key) - 1]!), { useKey: true });
-  useHotkeys('e', () => dispatch(changed({ equalLoudness: !equalLoudness })));
-  useHotkeys('home', () => player.seek(0));
+  useKeys('space', toggle, { byCode: true, preventDefault: true });
+  useKeys('1 2 3', ({ key }) => hear(lanes[Number(key) - 1]!));
+  useKeys('e', () => dispatch(changed({ equalLoudness: !equalLoudness })));
+  useKeys('home', () => player.seek(0));
   useFrameLoop(() => {
     const text = formatTime(player.frame / sampleRateHz);
     if (clock.current && text !== clockText.current) clock.current.textContent = clockText.current = text;

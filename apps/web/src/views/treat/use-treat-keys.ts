@@ -1,7 +1,7 @@
-import { useHotkeys } from 'react-hotkeys-hook';
 import { changed, waveZoomed } from '../../store/listening-slice.js';
 import { activeClip, edited, redone, undone } from '../../store/session-slice.js';
 import { store, useAppDispatch } from '../../store/store.js';
+import { useKeys } from '../../shell/use-keys.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { usePassages } from './use-passages.js';
 
@@ -38,20 +38,20 @@ export function useTreatKeys(): void {
     if (open) dispatch(edited({ type: 'bypass-treatment', clipId: clip()!.id, treatmentId: open.id!, bypassed: !open.bypassed }));
   };
 
-  useHotkeys('l', loop);
-  useHotkeys('n', () => void takeNoise());
-  useHotkeys('w', () => dispatch(changed({ picture: listening().picture === 'wave' ? 'spectrogram' : 'wave' })));
-  useHotkeys('f', show);
-  useHotkeys('escape', () => dispatch(changed({ selection: null })));
-  useHotkeys('+, =', () => zoom(1 / ZOOM), { useKey: true });
-  useHotkeys('-', () => zoom(ZOOM), { useKey: true });
-  useHotkeys('left', () => view.scroll(-SCROLL_SHARE * view.widthPx));
-  useHotkeys('right', () => view.scroll(SCROLL_SHARE * view.widthPx));
-  useHotkeys('comma', () => lower(-1));
-  useHotkeys('period', () => lower(1));
-  useHotkeys('5', () => humAt(50), { useKey: true });
-  useHotkeys('6', () => humAt(60), { useKey: true });
-  useHotkeys('b', bypass);
-  useHotkeys('mod+z', () => dispatch(undone()), { preventDefault: true });
-  useHotkeys('mod+shift+z, mod+y', () => dispatch(redone()), { preventDefault: true });
+  useKeys('l', loop);
+  useKeys('n', () => void takeNoise());
+  useKeys('w', () => dispatch(changed({ picture: listening().picture === 'wave' ? 'spectrogram' : 'wave' })));
+  useKeys('f', show);
+  useKeys('escape', () => dispatch(changed({ selection: null })));
+  useKeys('+ shift_+ =', () => zoom(1 / ZOOM));
+  useKeys('-', () => zoom(ZOOM));
+  useKeys('left', () => view.scroll(-SCROLL_SHARE * view.widthPx));
+  useKeys('right', () => view.scroll(SCROLL_SHARE * view.widthPx));
+  useKeys(',', () => lower(-1));
+  useKeys('.', () => lower(1));
+  useKeys('5', () => humAt(50));
+  useKeys('6', () => humAt(60));
+  useKeys('b', bypass);
+  useKeys('mod_z', () => dispatch(undone()), { preventDefault: true });
+  useKeys('mod_shift_z mod_y', () => dispatch(redone()), { preventDefault: true });
 }

@@ -2,7 +2,7 @@ import { treatments } from '@euphonos/dsp';
 import { Plus } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
+import { useKeys } from '../../../shell/use-keys.js';
 import { changed } from '../../../store/listening-slice.js';
 import { activeClip, edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
@@ -11,7 +11,7 @@ export function AddTreatment() {
   const [open, setOpen] = useState(false);
   const clip = useApp(({ session }) => activeClip(session))!;
   const dispatch = useAppDispatch();
-  useHotkeys('a', () => setOpen(true));
+  useKeys('a', () => setOpen(true));
   const add = (kind: (typeof treatments)[number]['kind']): void => {
     const treatmentId = crypto.randomUUID();
     dispatch(edited({ type: 'add-treatment', clipId: clip.id, kind, treatmentId }));

@@ -1,0 +1,34 @@
+import { useHotkeys } from 'react-hotkeys-hook';
+
+/** Elements that use a key themselves, when the keyboard has put the focus on them. */
+const OWN_SPACE = 'button, a, [role=switch], [role=radio], [role=menuitem]';
+
+interface KeyOptions {
+  /** By the place of the key instead of the sign that it makes. */
+  readonly byCode?: boolean;
+  readonly preventDefault?: boolean;
+}
+
+/**
+ * Keys that work wherever the focus is, except while text is typed or a dialog or menu is open. Several keys are
+ * separated by spaces, modifiers joined by "_": "mod_shift_z mod_y".
+ */
+export function useKeys(keys: string, act: (event: KeyboardEvent) => void, { byCode = false, preventDefault = false }: KeyOptions = {}): void {
+  useHotkeys(keys, act, {
+    useKey: !byCode,
+    delimiter: ' ',
+    splitKey: '_',
+    preventDefault,
+    enableOnFormTags: ['slider', 'radio'],
+    ignoreEventWhen: (event) =>
+      document.querySelector('[role=dialog], [role=menu]') !== null || (event.key === ' ' && (event.target as HTMLElement).closest(OWN_SPACE) !== null),
+  });
+}
+
+/** A button that was clicked lets go of the focus, so that Space goes on to play; the keyboard keeps it. */
+export function releaseFocusAfterClicks(): void {
+  document.addEventListener('click', ({ detail, target }) => {
+    const focused = document.activeElement;
+    if (detail > 0 && focused instanceof HTMLElement && focused.matches(OWN_SPACE) && focused.contains(target as Node)) focused.blur();
+  });
+}

@@ -1,0 +1,77 @@
+import { expect, type Locator, type Page } from '@playwright/test';
+
+/** The strips as a user reaches them: by seconds of the recording. */
+export class Desk {
+  constructor(
+    readonly page: Page,
+    private readonly seconds: number,
+  ) {}
+
+  get strips(): Locator {
+    return this.page.locator('[data-strips]');
+  }
+
+  /** Drags over a span on the strips, which show the whole recording. */
+  async select(startSeconds: number, endSeconds: number): Promise<void> {
+    const box = (await this.strips.boundingBox())!;
+    const x = (seconds: number): number => box.x + (seconds / this.seconds) * box.width;
+    const y = box.y + box.height * 0.25;
+    await this.page.mouse.move(x(startSeconds), y);
+    await this.page.mouse.down();
+    await this.page.mouse.move((x(startSeconds) + x(endSeconds)) / 2, y);
+    await this.page.mouse.move(x(endSeconds), y);
+    await this.page.mouse.up();
+  }
+
+  ruler(title: string): Locator {
+    return this.page.getByRole('slider', { name: title, exact: true });
+  }
+
+  async type(title: string, value: string): Promise<void> {
+    const box = this.page.getByRole('textbox', { name: `${title}, typed` });
+    await box.fill(value);
+    await box.press('Enter');
+  }
+
+  treatment(title: string): Locator {
+    return this.page.getByRole('region', { name: title, exact: true });
+  }
+
+  async open(title: string): Promise<void> {
+    const header = this.treatment(title).getByRole('button', { expanded: false }).first();
+    if (await header.isVisible()) await header.click();
+  }
+
+  async turn(title: string, on: boolean): Promise<void> {
+    const button = this.page.getByRole('switch', { name: `${title} on` });
+    if ((await button.getAttribute('aria-checked')) !== String(on)) await button.click();
+  }
+
+  saved(): Promise<void> {
+    return expect(this.page.getByText(/^Saved · revision/)).toBeVisible();
+  }
+
+  async play(): Promise<void> {
+    await this.page.getByRole('button', { name: 'Play', exact: true }).click();
+    await expect.poll(() => this.page.evaluate(() => (window as unknown as { euphonosWorkbench: { player: { status: string } } }).euphonosWorkbench.player.status)).toBe('playing');
+  }
+
+  async stop(): Promise<void> {
+    await this.page.getByRole('button', { name: 'Stop', exact: true }).click();
+    await expect(this.page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  }
+}
+
+/** Brings a file in through the page and opens its session in Treat. */
+export async function bringIn(page: Page, address: string, path: string, seconds: number): Promise<Desk> {
+  await page.goto(address);
+  await page.locator('input[type=file]').setInputFiles(path);
+  const name = path.split('/').pop()!.replace(/\.wav$/, '');
+  const line = page.getByRole('listitem').filter({ hasText: name });
+  await expect(line.getByText('Noise floor')).toBeVisible();
+  await line.getByRole('link').click();
+  const desk = new Desk(page, seconds);
+  await expect(desk.strips).toBeVisible();
+  await expect(page.locator('[data-telling=result]')).not.toContainText('–');
+  return desk;
+}

@@ -1,0 +1,77 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import { cpSync, mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import pg from 'pg';
+import { TAP_MODULE } from './tap-module.ts';
+
+const root = join(import.meta.dirname, '../..');
+export const scratch = process.env['EUPHONOS_TEST_SCRATCH'] ?? mkdtempSync(join(tmpdir(), 'euphonos-e2e-'));
+
+/** The built product as a process of its own, with the demo in it. */
+export class ProductServer {
+  #child: ChildProcess | undefined;
+
+  private constructor(
+    readonly port: number,
+    private readonly databaseUrl: string,
+    private readonly media: string,
+  ) {}
+
+  get address(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  static async create(): Promise<ProductServer> {
+    const base = process.env['EUPHONOS_TEST_DATABASE_URL'];
+    if (!base) throw new Error('The end-to-end tests need a database: run them with "npm test -- e2e".');
+    const name = `e2e_${randomUUID().replaceAll('-', '')}`;
+    const maker = new pg.Client({ connectionString: base });
+    await maker.connect();
+    await maker.query(`CREATE DATABASE ${name}`);
+    await maker.end();
+    const url = new URL(base);
+    url.pathname = name;
+    const media = join(scratch, `media-${name}`);
+    mkdirSync(media, { recursive: true });
+    const server = new ProductServer(await freePort(), url.href, media);
+    await server.start();
+    return server;
+  }
+
+  async start(): Promise<void> {
+    const env = { ...process.env, EUPHONOS_PORT: String(this.port), EUPHONOS_DATABASE_URL: this.databaseUrl, EUPHONOS_MEDIA: this.media, EUPHONOS_PAGE: page(), EUPHONOS_LOG: 'error', NODE_ENV: 'production' };
+    const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], { env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+    this.#child = child;
+    await new Promise<void>((resolve, reject) => {
+      child.once('message', () => resolve());
+      child.once('exit', (code) => reject(new Error(`The server ended with ${code}.`)));
+    });
+  }
+
+  async kill(signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): Promise<void> {
+    const child = this.#child;
+    if (!child || child.exitCode !== null || child.signalCode !== null) return;
+    const ended = new Promise((resolve) => child.once('exit', resolve));
+    child.kill(signal);
+    await ended;
+  }
+}
+
+/** The built page with the tap beside it: a worklet loads its modules from the page's own address only. */
+function page(): string {
+  const folder = join(scratch, 'page');
+  cpSync(join(root, 'apps/web/dist'), folder, { recursive: true });
+  writeFileSync(join(folder, 'e2e-tap.js'), TAP_MODULE);
+  return folder;
+}
+
+const freePort = (): Promise<number> =>
+  new Promise((resolve) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => resolve(port));
+    });
+  });
