@@ -11,27 +11,29 @@ export interface NoiseJudgement {
   readonly seconds: number;
   /** RMS of the passage, the loudest channel. */
   readonly levelDbfs: number;
-  /** How far the loud moments rise above the typical one. */
+  /** How far the loudest moment rises above the quiet quarter. */
   readonly riseDb: number;
   /** The verdict in words, with its figures. */
   readonly sentence: string;
 }
 
 const STEP_SECONDS = 0.04;
-/** Steady noise stays within about 2 dB in 40 ms steps; a word, breath or knock rises further. Common practice, no source. */
-const SPEECH_RISE_DB = 5;
+/** Steady noise stays within about 3 dB in 40 ms steps; a word, breath or knock rises further. Common practice, no source. */
+const SPEECH_RISE_DB = 6;
+/** The level that counts as that of the noise: of the quietest quarter, so that words may fill the rest. */
+const QUIET_SHARE = 0.25;
 /** Under a second the low bins are averaged over few frames. Common practice, no source. */
 const GOOD_SECONDS = 1;
 
 /**
  * Judges a passage before it is profiled: long enough, and nothing in it that comes and goes. Levels are
- * taken in 40 ms steps above 150 Hz, where a voice shows and rumble does not; a step that rises 5 dB above the
- * median speaks for speech (or another sound) in it.
+ * taken in 40 ms steps above 150 Hz, where a voice shows and rumble does not; a step that rises 6 dB above the
+ * quiet quarter speaks for speech (or another sound) in it.
  */
 export function judgeNoisePassage(kernels: KernelModule, passage: PlanarBlock, sampleRateHz: number): NoiseJudgement {
   const seconds = (passage[0]?.length ?? 0) / sampleRateHz;
   const levelDbfs = Math.max(...passage.map((samples) => powerToDb(meanSquare(samples, 0, samples.length))));
-  const riseDb = Math.max(0, ...passage.map((samples) => riseAboveMedian(kernels, samples, sampleRateHz)));
+  const riseDb = Math.max(0, ...passage.map((samples) => riseAboveQuiet(kernels, samples, sampleRateHz)));
   const facts = { seconds, levelDbfs, riseDb };
   const length = `${seconds.toFixed(2)} s`;
   if (seconds < MIN_NOISE_SECONDS)
@@ -42,7 +44,7 @@ export function judgeNoisePassage(kernels: KernelModule, passage: PlanarBlock, s
     return {
       ...facts,
       verdict: 'speech',
-      sentence: `Speech or another sound is in it: the level rises ${riseDb.toFixed(1)} dB above the typical one; steady noise stays within ${SPEECH_RISE_DB} dB.`,
+      sentence: `Speech or another sound is in it: the level rises ${riseDb.toFixed(1)} dB above the quiet moments; steady noise stays within ${SPEECH_RISE_DB} dB.`,
     };
   const level = `${levelDbfs.toFixed(1)} dBFS`;
   if (seconds < GOOD_SECONDS)
@@ -56,7 +58,7 @@ function meanSquare(samples: Float32Array, from: number, to: number): number {
   return to > from ? sum / (to - from) : 0;
 }
 
-function riseAboveMedian(kernels: KernelModule, samples: Float32Array, sampleRateHz: number): number {
+function riseAboveQuiet(kernels: KernelModule, samples: Float32Array, sampleRateHz: number): number {
   const above = Float32Array.from(samples);
   const step = Math.round(STEP_SECONDS * sampleRateHz);
   new Cascade(kernels, [0.54, 1.31].map((q) => highPassSection(150, q, sampleRateHz))).process(above, 0, above.length);
@@ -66,5 +68,5 @@ function riseAboveMedian(kernels: KernelModule, samples: Float32Array, sampleRat
     levels.push(powerToDb(meanSquare(above, Math.floor(from), Math.floor(from) + step) + 1e-20));
   if (levels.length < 3) return 0;
   levels.sort((a, b) => a - b);
-  return levels[levels.length - 1]! - levels[Math.floor(levels.length / 2)]!;
+  return levels[levels.length - 1]! - levels[Math.floor(levels.length * QUIET_SHARE)]!;
 }

@@ -1,0 +1,109 @@
+import type { SessionView } from '@euphonos/contracts';
+import { createDocument } from '@euphonos/engine';
+import { activeClip, closed, edited, keptMine, opened, redone, undone } from './session-slice.js';
+import { changed, waveZoomed } from './listening-slice.js';
+import { store } from './store.js';
+
+const document = createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48000, channels: 1 });
+const view = (revision = 3): SessionView => ({ id: 's', name: 'Session', document, revision, createdAt: '', updatedAt: '', lastDelivery: null, recording: { id: 'r', fileName: 'n.wav', sizeBytes: 1, facts: null, job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null } } });
+const session = () => store.getState().session!;
+const cutoff = (value: number) => edited({ type: 'set-parameter', clipId: 'clip-1', treatmentId: 't1', name: 'cutoffHz', value });
+const answers: { status: number; body: object }[] = [];
+const sent: { url: string; body: { revision: number; document: unknown } }[] = [];
+
+beforeEach(() => {
+  jest.useFakeTimers();
+  sent.length = 0;
+  answers.length = 0;
+  globalThis.fetch = jest.fn(async (url: string, init: RequestInit) => {
+    sent.push({ url, body: JSON.parse(init.body as string) });
+    const answer = answers.shift();
+    if (!answer) throw new TypeError('Failed to fetch');
+    return { ok: answer.status < 400, status: answer.status, json: async () => answer.body } as Response;
+  }) as unknown as typeof fetch;
+  store.dispatch(opened(view()));
+});
+afterEach(() => {
+  store.dispatch(closed());
+  jest.useRealTimers();
+});
+const pass = (ms: number) => jest.advanceTimersByTimeAsync(ms);
+
+test('an edit is saved within a second, from the revision it started from', async () => {
+  answers.push({ status: 200, body: { revision: 4 } });
+  store.dispatch(cutoff(100));
+  expect(session().save.kind).toBe('waiting');
+  await pass(1000);
+  expect(sent).toHaveLength(1);
+  expect(sent[0]).toMatchObject({ url: '/api/sessions/s/document', body: { revision: 3, document: session().history!.present } });
+  expect(session()).toMatchObject({ revision: 4, save: { kind: 'saved' } });
+});
+
+test('edits that follow each other are one save; one made while saving is saved next', async () => {
+  answers.push({ status: 200, body: { revision: 4 } }, { status: 200, body: { revision: 5 } });
+  for (let i = 0; i < 5; i++) {
+    store.dispatch(cutoff(100 + i));
+    await pass(100);
+  }
+  await pass(499);
+  expect(sent).toHaveLength(1);
+  store.dispatch(cutoff(300));
+  await pass(1000);
+  expect(sent.map(({ body: { revision } }) => revision)).toEqual([3, 4]);
+  expect(session().save.kind).toBe('saved');
+});
+
+test('without the server the work is kept and saved when it is back', async () => {
+  store.dispatch(cutoff(100));
+  await pass(600);
+  expect(session().save).toMatchObject({ kind: 'retrying', message: expect.stringContaining('saved as soon as it is back') });
+  answers.push({ status: 503, body: { code: 'database-down', message: 'm' } }, { status: 200, body: { revision: 4 } });
+  await pass(6000);
+  expect(session().save.kind).toBe('saved');
+  expect(activeClip(session())!.chain.treatments[0]!['cutoffHz']).toBe(100);
+});
+
+test('a stale save waits for the user; keeping one’s own saves over the newer revision', async () => {
+  answers.push({ status: 409, body: { code: 'stale-revision', message: 'changed elsewhere', data: { revision: 9 } } });
+  store.dispatch(cutoff(100));
+  await pass(600);
+  expect(session().save).toMatchObject({ kind: 'stale', revision: 9 });
+  store.dispatch(cutoff(110));
+  await pass(3000);
+  expect(sent).toHaveLength(1);
+  answers.push({ status: 200, body: { revision: 10 } });
+  store.dispatch(keptMine());
+  await pass(1000);
+  expect(sent[1]!.body.revision).toBe(9);
+  expect(session()).toMatchObject({ revision: 10, save: { kind: 'saved' } });
+});
+
+test('a refused save says why, and is not repeated', async () => {
+  answers.push({ status: 422, body: { code: 'document-shape', message: 'tracks must be a list' } });
+  store.dispatch(cutoff(100));
+  await pass(8000);
+  expect(sent).toHaveLength(1);
+  expect(session().save).toEqual({ kind: 'refused', message: 'tracks must be a list' });
+});
+
+test('undo and redo are edits that are saved', async () => {
+  answers.push({ status: 200, body: { revision: 4 } }, { status: 200, body: { revision: 5 } });
+  store.dispatch(cutoff(100));
+  await pass(1000);
+  store.dispatch(undone());
+  await pass(1000);
+  expect(sent[1]!.body.document).toEqual(JSON.parse(JSON.stringify(document)));
+  store.dispatch(redone());
+  expect(activeClip(session())!.chain.treatments[0]!['cutoffHz']).toBe(100);
+});
+
+test('the vertical zoom of the wave stays within what can be seen', () => {
+  const listening = () => store.getState().listening;
+  for (let i = 0; i < 9; i++) store.dispatch(waveZoomed(1));
+  expect(listening().waveFloorDbfs).toBe(-108);
+  store.dispatch(changed({ waveScale: 'linear' }));
+  for (let i = 0; i < 20; i++) store.dispatch(waveZoomed(1));
+  expect(listening().waveHeightDbfs).toBe(-72);
+  for (let i = 0; i < 20; i++) store.dispatch(waveZoomed(-1));
+  expect(listening().waveHeightDbfs).toBe(0);
+});
