@@ -57,7 +57,7 @@ export async function cleanFile(inPath: string, outPath: string, options: CleanO
         : { integratedLufs: options.integratedLufs ?? null, ceilingDbtp: options.ceilingDbtp ?? -1 },
     format: /\.f32\.wav$/i.test(outPath) ? 'float32' : 'pcm24',
     outPath,
-    measureSource: false,
+    report: false,
   });
   readingNotes(facts, report, facts.sampleRateHz).forEach(note);
   return result;

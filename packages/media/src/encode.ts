@@ -8,6 +8,9 @@ export type WavFormat = 'pcm24' | 'float32';
 export class WavEncoder {
   readonly #child: ChildProcess;
   readonly #ended: Promise<number | null>;
+  readonly #buffers = [new Float32Array(0), new Float32Array(0)];
+  readonly #written = [Promise.resolve(), Promise.resolve()];
+  #slot = 0;
   #complaints = '';
   #failure: Error | undefined;
 
@@ -26,25 +29,27 @@ export class WavEncoder {
     this.#ended = new Promise((resolve) => this.#child.on('close', resolve));
   }
 
-  /** Resolves when more can be taken. @throws {MediaError} `encode-failed`, `disk-full` or `ffmpeg-missing` */
+  /** Resolves when more can be taken; the block may then be used again. @throws {MediaError} `encode-failed`, `disk-full` or `ffmpeg-missing` */
   async write({ channels, frames }: SoundBlock): Promise<void> {
+    // Two buffers by turns: one is on its way to ffmpeg while the other is filled.
+    const slot = (this.#slot ^= 1);
+    await this.#written[slot];
     if (this.#failure) throw this.#error();
-    const interleaved = this.channels === 1 ? channels[0]!.slice(0, frames) : new Float32Array(frames * this.channels);
+    if (this.#buffers[slot]!.length < frames * this.channels) this.#buffers[slot] = new Float32Array(frames * this.channels);
+    const interleaved = this.#buffers[slot]!.subarray(0, frames * this.channels);
+    if (this.channels === 1) interleaved.set(channels[0]!.subarray(0, frames));
     for (let c = 0; c < this.channels && this.channels > 1; c++) {
       const samples = channels[c]!;
       for (let n = 0, at = c; n < frames; n++, at += this.channels) interleaved[at] = samples[n]!;
     }
-    const stdin = this.#child.stdin!;
-    if (!stdin.write(Buffer.from(interleaved.buffer)))
-      await new Promise<void>((resolve) => {
-        stdin.once('drain', resolve);
-        stdin.once('close', resolve);
-        stdin.once('error', () => resolve());
-      });
+    const bytes = Buffer.from(interleaved.buffer, interleaved.byteOffset, interleaved.byteLength);
+    // Called when the bytes are in the pipe, and also when that failed; the failure is then told by the next write.
+    this.#written[slot] = new Promise((resolve) => this.#child.stdin!.write(bytes, () => resolve()));
   }
 
   /** Resolves when the file is complete. */
   async finish(): Promise<void> {
+    await Promise.all(this.#written);
     this.#child.stdin!.end();
     const exitCode = await this.#ended;
     if (exitCode !== 0 || this.#failure) throw this.#error();

@@ -24,7 +24,7 @@ async function* stream(samples: Float32Array): AsyncGenerator<SoundBlock> {
 }
 const request = (samples: Float32Array, outPath: string, part: Partial<RenderRequest> = {}): RenderRequest => ({
   source: stream(samples), expectedFrames: samples.length, context: { sampleRateHz: 48000, channels: 1, kernels }, chain: { treatments: [] },
-  output: 'result', target: null, format: 'float32', outPath, measureSource: true, ...part,
+  output: 'result', target: null, format: 'float32', outPath, report: true, ...part,
 });
 async function readBack(path: string): Promise<Float32Array> {
   const parts: Float32Array[] = [];

@@ -5,6 +5,7 @@ import {
   LoudnessMeter,
   SoundMeasure,
   TruePeakLimiter,
+  TruePeakMeter,
   type ChainSpec,
   type ProcessorContext,
   type SoundFigures,
@@ -26,8 +27,8 @@ export interface RenderRequest {
   readonly target: Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'> | null;
   readonly format: WavFormat;
   readonly outPath: string;
-  /** Also measure what goes in. */
-  readonly measureSource: boolean;
+  /** Also measure what goes in and what comes out, for a check sheet. */
+  readonly report: boolean;
   readonly onProgress?: (share: number) => void;
   readonly signal?: AbortSignal | undefined;
 }
@@ -35,7 +36,7 @@ export interface RenderRequest {
 export interface RenderResult {
   readonly frames: number;
   readonly before: SoundFigures | null;
-  /** Of the file written; null when there was no target and so nothing to measure for. */
+  /** Of the file written; null without a report, or without a target. */
   readonly after: SoundFigures | null;
   readonly work: LevelWork;
   /** Short-term loudness every 100 ms from 3 s on, before and after. */
@@ -77,9 +78,10 @@ export async function renderSound(request: RenderRequest): Promise<RenderResult>
 
 type Write = (block: SoundBlock) => Promise<void>;
 
-/** Gathers small blocks into large ones: fewer, longer writes. */
+/** Gathers small blocks into large ones: fewer, longer writes. Blocks are used again once they are written. */
 class Gatherer {
   readonly #blocks: SoundBlock[] = [];
+  readonly #free: Float32Array[][] = [];
   #channels: Float32Array[] = [];
   #fill = 0;
 
@@ -88,7 +90,7 @@ class Gatherer {
   /** Appends `frames` frames of a[c], less those of b[c] when given. */
   add(a: readonly Float32Array[], frames: number, b?: readonly Float32Array[]): void {
     for (let from = 0; from < frames; ) {
-      if (this.#fill === 0) this.#channels = Array.from({ length: this.width }, () => new Float32Array(GATHERED_FRAMES));
+      if (this.#fill === 0) this.#channels = this.#free.pop() ?? Array.from({ length: this.width }, () => new Float32Array(GATHERED_FRAMES));
       const count = Math.min(frames - from, GATHERED_FRAMES - this.#fill);
       for (let c = 0; c < this.width; c++) {
         const target = this.#channels[c]!;
@@ -109,10 +111,13 @@ class Gatherer {
     this.#fill = 0;
   }
 
-  /** The full blocks so far; with `all`, the last, shorter one too. */
-  take(all = false): SoundBlock[] {
+  /** Hands on the full blocks so far; with `all`, the last, shorter one too. */
+  async handOn(take: (block: SoundBlock) => void | Promise<void>, all = false): Promise<void> {
     if (all) this.#close();
-    return this.#blocks.splice(0);
+    for (const block of this.#blocks.splice(0)) {
+      await take(block);
+      this.#free.push(block.channels as Float32Array[]);
+    }
   }
 }
 
@@ -123,7 +128,7 @@ function requireGoing({ signal }: RenderRequest): void {
 /** The pass through the chain. Blocks are handed on in order; returns the frames and, if asked, the source's measures. */
 async function runChain(request: RenderRequest, write: Write, progressShare: number): Promise<{ frames: number; before: SoundMeasure | null }> {
   const { context, chain, output } = request;
-  const before = request.measureSource ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
+  const before = request.report ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
   const ready = new Gatherer(context.channels);
   const run = chainRun(context, chain, (processed, source, frames) =>
     output === 'removed' ? ready.add(source, frames, processed) : ready.add(processed, frames),
@@ -134,11 +139,11 @@ async function runChain(request: RenderRequest, write: Write, progressShare: num
     before?.process(block.channels, block.frames);
     run.push(block.channels, block.frames);
     frames += block.frames;
-    for (const part of ready.take()) await write(part);
+    await ready.handOn(write);
     request.onProgress?.(Math.min(1, frames / Math.max(1, request.expectedFrames)) * progressShare);
   }
   run.finish();
-  for (const part of ready.take(true)) await write(part);
+  await ready.handOn(write, true);
   return { frames, before };
 }
 
@@ -154,9 +159,36 @@ async function renderPlain(request: RenderRequest, partPath: string): Promise<Re
   }
 }
 
+interface WorkLevel {
+  readonly integratedLufs: number | null;
+  readonly truePeakDbtp: number | null;
+}
+
+/** What must be known of the treated sound to bring it to a level. */
+class LevelOfWork {
+  readonly #loudness: LoudnessMeter;
+  readonly #truePeak: TruePeakMeter;
+
+  constructor({ kernels, sampleRateHz, channels }: ProcessorContext) {
+    this.#loudness = new LoudnessMeter(kernels, sampleRateHz, channels);
+    this.#truePeak = new TruePeakMeter(kernels, channels);
+  }
+
+  process(block: readonly Float32Array[], frames: number): void {
+    this.#loudness.process(block, frames);
+    this.#truePeak.process(block, frames);
+  }
+
+  finish(): WorkLevel {
+    this.#truePeak.finish();
+    const { truePeakDbtp } = this.#truePeak;
+    return { integratedLufs: this.#loudness.integratedLufs ?? null, truePeakDbtp: Number.isFinite(truePeakDbtp) ? truePeakDbtp : null };
+  }
+}
+
 async function renderToTarget(request: RenderRequest, target: NonNullable<RenderRequest['target']>, workPath: string, partPath: string): Promise<RenderResult> {
   const { context } = request;
-  const treated = new SoundMeasure(context.kernels, context.sampleRateHz, context.channels);
+  const treated = new LevelOfWork(context);
   const work = new RawWriter(workPath);
   const { frames, before } = await runChain(
     request,
@@ -166,8 +198,7 @@ async function renderToTarget(request: RenderRequest, target: NonNullable<Render
     },
     0.8,
   ).finally(() => work.finish());
-  const figures = treated.finish();
-  const { gainDb, ceilingDbtp } = await findGain(request, target, figures, work);
+  const { gainDb, ceilingDbtp } = await findGain(request, target, treated.finish(), work);
   const written = await writeAtLevel(request, work, partPath, gainDb, ceilingDbtp);
   request.onProgress?.(1);
   return {
@@ -184,7 +215,7 @@ async function renderToTarget(request: RenderRequest, target: NonNullable<Render
  * The gain that brings the treated sound to the target, and the limiter's ceiling, null when no peak would pass
  * it. Limiting costs loudness, so the gain is corrected by trial passes that only measure loudness.
  */
-async function findGain(request: RenderRequest, target: NonNullable<RenderRequest['target']>, treated: SoundFigures, work: RawWriter) {
+async function findGain(request: RenderRequest, target: NonNullable<RenderRequest['target']>, treated: WorkLevel, work: RawWriter) {
   const { context } = request;
   const wanted = target.integratedLufs;
   let gainDb = wanted === null || treated.integratedLufs === null ? 0 : wanted - treated.integratedLufs;
@@ -211,20 +242,20 @@ async function limited(request: RenderRequest, work: RawWriter, limiter: TruePea
   for await (const block of work.read(request.context.channels)) {
     requireGoing(request);
     run.push(block.channels, block.frames);
-    for (const part of ready.take()) await take(part.channels, part.frames);
+    await ready.handOn(({ channels, frames }) => take(channels, frames));
   }
   run.finish();
-  for (const part of ready.take(true)) await take(part.channels, part.frames);
+  await ready.handOn(({ channels, frames }) => take(channels, frames), true);
 }
 
 /** Gain, the limiter when there is a ceiling, measures and the file. */
 async function writeAtLevel(request: RenderRequest, work: RawWriter, partPath: string, gainDb: number, ceilingDbtp: number | null) {
   const { context, format } = request;
-  const measure = new SoundMeasure(context.kernels, context.sampleRateHz, context.channels);
+  const measure = request.report ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
   const encoder = new WavEncoder(partPath, context.sampleRateHz, context.channels, format);
   const limiter = ceilingDbtp === null ? null : new TruePeakLimiter(context, { gainDb, ceilingDbtp });
   const write = (channels: readonly Float32Array[], frames: number): Promise<void> => {
-    measure.process(channels, frames);
+    measure?.process(channels, frames);
     return encoder.write({ channels, frames });
   };
   try {
@@ -241,8 +272,8 @@ async function writeAtLevel(request: RenderRequest, work: RawWriter, partPath: s
     encoder.abort();
   }
   return {
-    after: measure.finish(),
-    loudness: measure.loudness.shortTermHistoryLufs,
+    after: measure?.finish() ?? null,
+    loudness: measure?.loudness.shortTermHistoryLufs ?? [],
     limitedDb: limiter?.mostReductionDb ?? 0,
     limitedSeconds: (limiter?.limitedFrames ?? 0) / context.sampleRateHz,
   };

@@ -32,7 +32,7 @@ export async function renderClip(task: RenderTask, kernels: KernelModule, signal
     target,
     format: 'pcm24',
     outPath,
-    measureSource: true,
+    report: true,
     onProgress: progress,
     signal,
   });

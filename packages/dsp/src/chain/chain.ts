@@ -1,24 +1,29 @@
 import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import type { TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
-import { parametersOf, type ChainSpec } from './chain-spec.js';
+import { parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
 
 /** The treatments of a spec that sound: not bypassed, and not waiting for a profile that is missing. */
 const sounding = (spec: ChainSpec, hasProfile: boolean) =>
   spec.treatments.filter(({ kind, bypassed }) => !bypassed && (hasProfile || !findTreatment(kind)!.needsNoiseProfile));
 
+function sameValues(a: TreatmentSettings, b: TreatmentSettings): boolean {
+  for (const name in findTreatment(a.kind)!.parameters) if (a[name] !== b[name]) return false;
+  return true;
+}
+
 /** Treatments in series. Bypassed ones are left out, and so is what needs a noise profile while there is none. */
 export class Chain implements Processor {
   readonly latencyFrames: number;
   readonly #stages: TreatmentProcessor[];
-  #kinds: readonly string[];
+  #settings: readonly TreatmentSettings[];
 
   constructor(
     private readonly context: ProcessorContext,
     spec: ChainSpec,
   ) {
     const active = sounding(spec, context.noiseProfile !== undefined);
-    this.#kinds = active.map(({ kind }) => kind);
+    this.#settings = active;
     this.#stages = active.map((settings) => findTreatment(settings.kind)!.create(context, parametersOf(settings)));
     this.latencyFrames = this.#stages.reduce((sum, stage) => sum + stage.latencyFrames, 0);
   }
@@ -29,8 +34,12 @@ export class Chain implements Processor {
    */
   setParameters(spec: ChainSpec): boolean {
     const active = sounding(spec, this.context.noiseProfile !== undefined);
-    if (active.length !== this.#kinds.length || active.some(({ kind }, i) => kind !== this.#kinds[i])) return false;
-    return active.every((settings, i) => this.#stages[i]!.setParameters(parametersOf(settings)));
+    const before = this.#settings;
+    if (active.length !== before.length || active.some(({ kind }, i) => kind !== before[i]!.kind)) return false;
+    // Most of the time one control of one treatment moves: the others are left alone, which costs the audio thread nothing.
+    if (!active.every((settings, i) => sameValues(settings, before[i]!) || this.#stages[i]!.setParameters(parametersOf(settings)))) return false;
+    this.#settings = active;
+    return true;
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
