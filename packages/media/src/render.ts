@@ -1,11 +1,9 @@
 import { rm, rename } from 'node:fs/promises';
 import {
-  copyFrames,
   dbToGain,
   LoudnessMeter,
   SoundMeasure,
   TruePeakLimiter,
-  TruePeakMeter,
   type ChainSpec,
   type ProcessorContext,
   type SoundFigures,
@@ -14,7 +12,9 @@ import { AlignedRun, chainRun, type DeliveryTarget, type LevelWork } from '@euph
 import type { SoundBlock } from './decode.js';
 import { WavEncoder, type WavFormat } from './encode.js';
 import { asMediaError, MediaError } from './errors.js';
+import { Gatherer } from './gatherer.js';
 import { RawWriter } from './raw-file.js';
+import { LevelOfWork, type WorkLevel } from './work-level.js';
 
 export interface RenderRequest {
   readonly source: AsyncIterable<SoundBlock>;
@@ -49,7 +49,6 @@ const CLOSE_ENOUGH_LU = 0.1;
 const MOST_TRIALS = 4;
 const FIRST_YIELD_LU = 0.9;
 const LEAST_YIELD_LU = 0.2;
-const GATHERED_FRAMES = 32768;
 /** Gain modulation and 24-bit rounding can lift a peak by a few hundredths of a dB over the limiter's ceiling. */
 const CEILING_MARGIN_DB = 0.05;
 
@@ -77,49 +76,6 @@ export async function renderSound(request: RenderRequest): Promise<RenderResult>
 }
 
 type Write = (block: SoundBlock) => Promise<void>;
-
-/** Gathers small blocks into large ones: fewer, longer writes. Blocks are used again once they are written. */
-class Gatherer {
-  readonly #blocks: SoundBlock[] = [];
-  readonly #free: Float32Array[][] = [];
-  #channels: Float32Array[] = [];
-  #fill = 0;
-
-  constructor(private readonly width: number) {}
-
-  /** Appends `frames` frames of a[c], less those of b[c] when given. */
-  add(a: readonly Float32Array[], frames: number, b?: readonly Float32Array[]): void {
-    for (let from = 0; from < frames; ) {
-      if (this.#fill === 0) this.#channels = this.#free.pop() ?? Array.from({ length: this.width }, () => new Float32Array(GATHERED_FRAMES));
-      const count = Math.min(frames - from, GATHERED_FRAMES - this.#fill);
-      for (let c = 0; c < this.width; c++) {
-        const target = this.#channels[c]!;
-        const plus = a[c]!;
-        const minus = b?.[c];
-        const at = this.#fill;
-        if (minus) for (let n = 0; n < count; n++) target[at + n] = plus[from + n]! - minus[from + n]!;
-        else copyFrames(plus, from, target, this.#fill, count);
-      }
-      from += count;
-      this.#fill += count;
-      if (this.#fill === GATHERED_FRAMES) this.#close();
-    }
-  }
-
-  #close(): void {
-    if (this.#fill > 0) this.#blocks.push({ channels: this.#channels, frames: this.#fill });
-    this.#fill = 0;
-  }
-
-  /** Hands on the full blocks so far; with `all`, the last, shorter one too. */
-  async handOn(take: (block: SoundBlock) => void | Promise<void>, all = false): Promise<void> {
-    if (all) this.#close();
-    for (const block of this.#blocks.splice(0)) {
-      await take(block);
-      this.#free.push(block.channels as Float32Array[]);
-    }
-  }
-}
 
 function requireGoing({ signal }: RenderRequest): void {
   if (signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
@@ -156,33 +112,6 @@ async function renderPlain(request: RenderRequest, partPath: string): Promise<Re
     return { frames, before: before?.finish() ?? null, after: null, work: NO_WORK, loudnessBefore: [], loudnessAfter: [] };
   } finally {
     encoder.abort();
-  }
-}
-
-interface WorkLevel {
-  readonly integratedLufs: number | null;
-  readonly truePeakDbtp: number | null;
-}
-
-/** What must be known of the treated sound to bring it to a level. */
-class LevelOfWork {
-  readonly #loudness: LoudnessMeter;
-  readonly #truePeak: TruePeakMeter;
-
-  constructor({ kernels, sampleRateHz, channels }: ProcessorContext) {
-    this.#loudness = new LoudnessMeter(kernels, sampleRateHz, channels);
-    this.#truePeak = new TruePeakMeter(kernels, channels);
-  }
-
-  process(block: readonly Float32Array[], frames: number): void {
-    this.#loudness.process(block, frames);
-    this.#truePeak.process(block, frames);
-  }
-
-  finish(): WorkLevel {
-    this.#truePeak.finish();
-    const { truePeakDbtp } = this.#truePeak;
-    return { integratedLufs: this.#loudness.integratedLufs ?? null, truePeakDbtp: Number.isFinite(truePeakDbtp) ? truePeakDbtp : null };
   }
 }
 

@@ -5,9 +5,17 @@ export type Rgb = readonly [number, number, number];
 
 const INK_RANGE_DB = 60;
 
+/** Read once a theme: asking the browser in every frame would make it lay out the page in every frame. */
+const colours = new Map<string, string>();
+
 /** A colour of the page that is shown now (day or evening). */
 export function pageColour(name: Lane | 'ink' | 'soft' | 'line' | 'faint' | 'paper' | 'sheet' | 'practice' | 'focus'): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+  const key = `${pageTheme()}/${name}`;
+  const known = colours.get(key);
+  if (known) return known;
+  const colour = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+  if (colour) colours.set(key, colour);
+  return colour;
 }
 
 export function rgbOf(hex: string): Rgb {

@@ -158,10 +158,9 @@ export class PassageComputer {
       const { source, result } = await this.#piece(index, lane === 'source');
       const from = Math.max(startFrame, index * PIECE_FRAMES);
       const to = Math.min(endFrame, index * PIECE_FRAMES + source.length);
-      for (let frame = from; frame < to; frame++) {
-        const n = frame - index * PIECE_FRAMES;
-        out[frame - startFrame] = lane === 'source' ? source[n]! : lane === 'result' ? result[n]! : source[n]! - result[n]!;
-      }
+      const first = from - index * PIECE_FRAMES;
+      out.set((lane === 'result' ? result : source).subarray(first, first + to - from), from - startFrame);
+      if (lane === 'removed') for (let frame = from; frame < to; frame++) out[frame - startFrame]! -= result[frame - index * PIECE_FRAMES]!;
     }
     return out;
   }

@@ -1,6 +1,6 @@
 import type { Lane } from '@euphonos/engine';
 import { ChevronDown, ChevronRight } from 'lucide-react';
-import { useCallback } from 'react';
+import { useCallback, useSyncExternalStore } from 'react';
 import { Canvas, type Draw } from '../../drawing/canvas.js';
 import { drawStrip } from '../../drawing/draw-strip.js';
 import { formatDb } from '../../components/figures.js';
@@ -10,7 +10,6 @@ import { useApp, useAppDispatch } from '../../store/store.js';
 import { useFigures, useWorkbench } from '../../workbench/workbench-context.js';
 import { laneTitle } from '../listening-bar/listening-bar.js';
 import { Scale } from './scale.js';
-import { useView } from './use-view.js';
 
 const ink: Record<Lane, string> = { source: 'text-source', removed: 'text-removed', result: 'text-result' };
 
@@ -25,7 +24,7 @@ export function Strip({ lane }: { readonly lane: Lane }) {
   const listening = useApp((state) => state.listening);
   const dispatch = useAppDispatch();
   const figures = useFigures();
-  useView(view);
+  const shown = useSyncExternalStore(view.subscribe, () => pictures.shows(lane, view.spanFrames));
   const draw = useCallback<Draw>(
     (pen, width, height) => {
       pictures.startFrame(lane);
@@ -48,7 +47,6 @@ export function Strip({ lane }: { readonly lane: Lane }) {
     removed: `${formatDb(figures?.removed.noiseFloorDbfs, 'dBFS')} in the gaps`,
     result: `gap ${formatDb(figures?.result.noiseFloorDbfs, 'dBFS')}`,
   }[lane];
-  const shown = pictures.shows(lane, view.spanFrames);
   return (
     <section aria-label={laneTitle[lane]} data-lane={lane} className={`relative overflow-hidden rounded-sheet border border-line bg-sheet ${folded ? 'h-[26px] shrink-0' : 'min-h-[60px] flex-1'}`}>
       {!folded && (
