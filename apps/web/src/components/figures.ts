@@ -23,6 +23,7 @@ export function formatTime(seconds: number, digits = 3): string {
 }
 
 export function formatBytes(bytes: number): string {
+  if (bytes < 1000) return `${bytes} bytes`;
   const [value, unit] = bytes < 1e6 ? [bytes / 1e3, 'KB'] : bytes < 1e9 ? [bytes / 1e6, 'MB'] : [bytes / 1e9, 'GB'];
   return `${value.toFixed(value < 10 ? 1 : 0)} ${unit}`;
 }

@@ -73,6 +73,7 @@ export function drawWave(pen: Pen, lane: Lane, width: number, height: number, vi
   const gain = 10 ** (-waveHeightDbfs / 20);
   const share = (value: number): number =>
     decibel ? Math.max(0, 1 - (20 * Math.log10(value + 1e-12)) / waveFloorDbfs) : Math.min(1, value * gain);
+  if (!decibel && view.framesPerPx < 1) return drawLine(pen, lane, height, view, tiles, gain);
   const showsBody = view.framesPerPx >= 8;
   const column: WaveColumn = { low: 0, high: 0, meanSquare: 0 };
   pen.fillStyle = pageColour(lane);
@@ -89,4 +90,24 @@ export function drawWave(pen: Pen, lane: Lane, width: number, height: number, vi
     pen.fillRect(x, middle - reach * rms, 1, 2 * reach * rms);
   }
   pen.globalAlpha = 1;
+}
+
+/** So close that single samples are apart: a line from one to the next, with a dot on each when there is room. */
+function drawLine(pen: Pen, lane: Lane, height: number, view: TimeView, tiles: readonly WaveTile[], gain: number): void {
+  const middle = height / 2;
+  const dots = view.framesPerPx < 0.2;
+  pen.strokeStyle = pen.fillStyle = pageColour(lane);
+  pen.lineWidth = 1.25;
+  pen.beginPath();
+  for (const { buckets, startFrame } of tiles) {
+    const first = Math.max(0, Math.floor(view.startFrame) - startFrame - 1);
+    const last = Math.min(buckets.length / BUCKET_VALUES - 1, Math.ceil(view.endFrame) - startFrame + 1);
+    for (let i = first; i <= last; i++) {
+      const x = view.pxAt(startFrame + i);
+      const y = middle - (middle - 1) * Math.max(-1, Math.min(1, buckets[i * BUCKET_VALUES]! * gain));
+      pen.lineTo(x, y);
+      if (dots) pen.fillRect(x - 1.5, y - 1.5, 3, 3);
+    }
+  }
+  pen.stroke();
 }

@@ -27,8 +27,10 @@ export function useKeys(keys: string, act: (event: KeyboardEvent) => void, { byC
 
 /** A button that was clicked lets go of the focus, so that Space goes on to play; the keyboard keeps it. */
 export function releaseFocusAfterClicks(): void {
-  document.addEventListener('click', ({ detail, target }) => {
+  const release = ({ detail, target }: MouseEvent): void => {
     const focused = document.activeElement;
     if (detail > 0 && focused instanceof HTMLElement && focused.matches(OWN_SPACE) && focused.contains(target as Node)) focused.blur();
-  });
+  };
+  // Before anybody else hears of the click: afterwards its target may have been drawn anew.
+  document.addEventListener('click', release, true);
 }
