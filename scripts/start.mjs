@@ -28,7 +28,7 @@ mkdirSync(stateFolder, { recursive: true });
 writeFileSync(lock, String(process.pid));
 
 say('Starting the database …');
-const database = await startPostgres(join(stateFolder, 'postgres'));
+let database = await startPostgres(join(stateFolder, 'postgres'));
 let server;
 let stopping = false;
 const stop = async (exitCode) => {
@@ -44,6 +44,21 @@ const stop = async (exitCode) => {
   process.exit(exitCode);
 };
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop(0));
+
+/** A database that ends by itself is started again where it was; the server finds it there. */
+const keepDatabase = async () => {
+  await database.ended;
+  if (stopping) return;
+  say('The database ended; starting it again. What was saved is safe.');
+  try {
+    database = await startPostgres(join(stateFolder, 'postgres'), { port: database.port });
+    void keepDatabase();
+  } catch (error) {
+    console.error(error.message);
+    void stop(1);
+  }
+};
+void keepDatabase();
 
 const startServer = () => {
   server = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], {

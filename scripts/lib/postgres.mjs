@@ -43,9 +43,9 @@ const answers = (port) =>
 
 /**
  * Starts the database of a folder, making it first when it is new. Returns its address and a function that
- * stops it. `durable: false` is for tests, which may lose everything.
+ * stops it. `durable: false` is for tests, which may lose everything; `port` asks for the one that it had before.
  */
-export async function startPostgres(folder, { durable = true } = {}) {
+export async function startPostgres(folder, { durable = true, port: wantedPort } = {}) {
   const bin = postgresBin();
   const home = reachableFolder(folder);
   const data = join(home, 'data');
@@ -59,7 +59,7 @@ export async function startPostgres(folder, { durable = true } = {}) {
   }
   // A start that was killed may have left its database running.
   if (existsSync(join(data, 'postmaster.pid'))) spawnSync(...asUser(join(bin, 'pg_ctl'), ['-D', data, '-m', 'fast', '-w', 'stop']), { cwd: '/' });
-  const port = await freePort();
+  const port = wantedPort ?? (await freePort());
   const password = readFileSync(passwordFile, 'utf8');
   const logFile = join(home, 'postgres.log');
   writeFileSync(logFile, '');
@@ -82,6 +82,8 @@ export async function startPostgres(folder, { durable = true } = {}) {
     url: url('postgres'),
     port,
     data,
+    /** Resolves when it has ended, whoever ended it. */
+    ended: end,
     stop: async () => {
       if (!ended) child.kill('SIGINT');
       await end;

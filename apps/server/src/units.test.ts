@@ -1,10 +1,13 @@
 import { existsSync, mkdtempSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Readable } from 'node:stream';
 import { DspError } from '@euphonos/dsp';
+import { MediaError } from '@euphonos/media';
 import { DirectoryStore } from './media-store/media-store.js';
 import { AppProblem } from './problems/app-problem.js';
 import { answerTo } from './problems/problem.filter.js';
+import { RecordingsService } from './recordings/recordings.service.js';
 
 async function* bytes(...parts: string[]): AsyncGenerator<Uint8Array> {
   for (const part of parts) yield Buffer.from(part);
@@ -54,4 +57,15 @@ test.each([
   [new Error('Connection terminated unexpectedly'), 503, 'database-down'],
 ])('an error becomes an answer: %s', (error, status, code) => {
   expect(answerTo(error)).toMatchObject({ status, code });
+});
+
+test('a disk that fills up while a file comes in is told as that, not as a broken connection', async () => {
+  const store = {
+    put: async (stream: Readable): Promise<never> => {
+      stream.destroy();
+      throw new MediaError('disk-full', 'The disk is full.');
+    },
+  };
+  const service = new RecordingsService({} as never, {} as never, {} as never, store as never, {} as never);
+  await expect(service.bringIn('take.wav', Readable.from([Buffer.from('x')]), 1)).rejects.toMatchObject({ code: 'disk-full' });
 });

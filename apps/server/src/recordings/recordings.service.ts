@@ -60,6 +60,8 @@ export class RecordingsService implements OnModuleInit {
    */
   async bringIn(fileName: string, bytes: Readable, expectedBytes: number | undefined): Promise<SessionEntity> {
     const { sha, sizeBytes } = await this.store.put(bytes).catch((error: unknown) => {
+      // A full disk also ends the stream; it is told as what it is.
+      if (error instanceof MediaError) throw error;
       if (bytes.readableAborted || (error as { code?: string }).code === 'ECONNRESET') throw incomplete();
       throw error;
     });

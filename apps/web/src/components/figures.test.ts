@@ -14,6 +14,6 @@ test('times', () => {
 });
 
 test('sizes and steps', () => {
-  expect([formatBytes(12), formatBytes(9990), formatBytes(5_100_000), formatBytes(2.4e9)]).toEqual(['12 bytes', '10 KB', '5.1 MB', '2.4 GB']);
+  expect([formatBytes(12), formatBytes(9990), formatBytes(5_100_000), formatBytes(2.4e9)]).toEqual(['12 bytes', '10.0 KB', '5.1 MB', '2.4 GB']);
   expect([digitsOf(1), digitsOf(0.5), digitsOf(0.25)]).toEqual([0, 1, 2]);
 });

@@ -3,6 +3,7 @@ import { ClipHead } from './clip-head.js';
 import { Overview } from './overview.js';
 import { PassageRow } from './passage-row.js';
 import { Strips } from './strips.js';
+import { TimeAxis } from './time-axis.js';
 import { useTreatKeys } from './use-treat-keys.js';
 
 /** The recording as it came, what is taken out of it, what remains; beside it the chain that does so. */
@@ -10,11 +11,12 @@ export function Treat() {
   useTreatKeys();
   return (
     <main className="flex min-h-0 grow">
-      <div className="flex min-w-0 grow flex-col gap-2 px-5 py-3">
+      <div className="flex min-w-0 grow flex-col gap-2 px-5 pt-3 pb-1.5">
         <ClipHead />
         <Overview />
         <PassageRow />
         <Strips />
+        <TimeAxis />
       </div>
       <ChainColumn />
     </main>
