@@ -83,6 +83,6 @@ test('in stereo each side is treated with a profile of its own', async ({ page }
   const side = (offset: number): Float32Array => out.filter((_, i) => i % 2 === offset);
   for (const [offset, gainDb] of [[0, 0], [1, -12.04]] as const) {
     expect(levelDb(side(offset), 9600, 62_400) - gainDb, 'gap').toBeLessThan(levelDb(left, 9600, 62_400) - 8);
-    expect(levelDb(side(offset), 300_000, 380_000) - gainDb, 'words').toBeCloseTo(levelDb(left, 300_000, 380_000), 0);
+    expect(Math.abs(levelDb(side(offset), 300_000, 380_000) - gainDb - levelDb(left, 300_000, 380_000)), 'words').toBeLessThan(1);
   }
 });
