@@ -148,6 +148,18 @@ test('another structure (order, bypass, slope) crossfades within 100 ms, without
   for (let q = 210; q < frames.length; q++) expect(frames[q]! - frames[q - 1]!).toBe(QUANTUM_FRAMES);
 });
 
+test('another slope at the head of the longest chain is heard within 100 ms', () => {
+  const steep = chain({ kind: 'high-pass', cutoffHz: 400, slopeDbPerOctave: 48 }, { kind: 'hum-notch' }, { kind: 'noise-reduction' }, { kind: 'gate' });
+  const monitor = createMonitor(full);
+  monitor.play(48000);
+  const { out, frames } = listen(monitor, 0.7, (q) => q === 150 && monitor.setChain(steep, profile));
+  const heard = 150 * QUANTUM_FRAMES + 4800;
+  const from = Math.ceil(heard / QUANTUM_FRAMES) * QUANTUM_FRAMES;
+  const wanted = offline(steep).subarray(frames[from / QUANTUM_FRAMES]!);
+  expect(levelDb(out.slice(from, from + 9600).map((x, n) => x - wanted[n]!))).toBeLessThan(-80);
+  expect(levelDb(out, from - 14400, from - 5000)).toBeGreaterThan(levelDb(out, from, from + 9600) + 3);
+});
+
 test('switching lanes and equal loudness make no click', () => {
   const monitor = createMonitor();
   monitor.play(48000);

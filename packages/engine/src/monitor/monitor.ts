@@ -7,8 +7,8 @@ import { QUANTUM_FRAMES, Voice } from './voice.js';
 
 /** A chain hears this much before what is played, so that its filters, gate and estimates have settled. */
 const LEAD_SECONDS = 0.4;
-/** A chain that is not heard yet catches up at this many quanta a turn: 0.4 s in about 65 ms. */
-const CHASE_QUANTA = 6;
+/** A chain that is not heard yet catches up at this many quanta a turn: 0.4 s and a latency of 60 ms in about 75 ms. */
+const CHASE_QUANTA = 7;
 /** So much must be there before it starts, lest it stop again at once on a slow line. */
 const PREROLL_FRAMES = 32768;
 /** Crossfade to a new chain, and fade at start, stop and seek. */
