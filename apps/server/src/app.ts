@@ -37,7 +37,7 @@ function servePage(app: NestExpressApplication, folder: string): void {
 
 /** The whole server, not yet listening. */
 export async function createApp(config: ServerConfig): Promise<NestExpressApplication> {
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: ['error', 'warn'], bodyParser: false, abortOnError: false, forceCloseConnections: true });
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: false, bodyParser: false, abortOnError: false, forceCloseConnections: true });
   app.use(
     helmet({
       contentSecurityPolicy: {

@@ -3,6 +3,8 @@ import { readConfig } from './config.js';
 import { log } from './log.js';
 
 const config = readConfig(process.env);
+// Started by somebody who is gone, however that came: end in order, rather than hold the port for nobody.
+process.once('disconnect', () => process.kill(process.pid, 'SIGTERM'));
 try {
   const app = await createApp(config);
   // A large recording may take its time to come in; a connection that brings nothing at all is cut.
@@ -11,7 +13,12 @@ try {
   process.send?.('ready');
   process.stdout.write(`Euphonos is at http://127.0.0.1:${config.port}\n`);
 } catch (error) {
-  log.fatal({ err: error }, 'could not start');
-  process.stderr.write(`Euphonos could not start: ${(error as Error).message}\n`);
+  const taken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
+  if (!taken) log.fatal({ err: error }, 'could not start');
+  process.stderr.write(
+    taken
+      ? `Port ${config.port} is taken by another program. End that one, or choose another port: EUPHONOS_PORT=${config.port + 10} npm start\n`
+      : `Euphonos could not start: ${(error as Error).message}\n`,
+  );
   process.exit(1);
 }
