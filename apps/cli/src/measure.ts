@@ -5,7 +5,7 @@ import { decodeSound, loadKernels, measureSound, newReport, probeSound, readingN
 export async function measureFile(path: string, note: (text: string) => void): Promise<SoundFigures> {
   const facts = await probeSound(path);
   const report = newReport();
-  const measure = new SoundMeasure(loadKernels(), facts.sampleRateHz, facts.channels);
+  const measure = new SoundMeasure(loadKernels(), facts.sampleRateHz, facts.channels, facts.loudnessWeights);
   const figures = await measureSound(decodeSound(path, facts, {}, report), measure);
   readingNotes(facts, report, facts.sampleRateHz).forEach(note);
   return figures;

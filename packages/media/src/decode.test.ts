@@ -1,10 +1,12 @@
 import { execFileSync } from 'node:child_process';
 import { copyFileSync, truncateSync, writeFileSync } from 'node:fs';
-import { joined, noise, sine } from '../../dsp/src/testing/signals.js';
+import { SoundMeasure } from '@euphonos/dsp';
+import { joined, kernels, noise, sine } from '../../dsp/src/testing/signals.js';
 import { decodeSound, newReport, readingNotes, type DecodeReport } from './decode.js';
 import { MediaError } from './errors.js';
 import { probeSound } from './probe.js';
-import { ffmpeg, scratchFolder, writeFloatWav } from './testing/files.js';
+import { measureSound } from './render.js';
+import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from './testing/files.js';
 
 const files = scratchFolder();
 afterAll(files.remove);
@@ -59,6 +61,17 @@ test('length, rate and channels are those that ffprobe states', async () => {
   expect(channels[0]!.length).toBe(Number(stated.duration_ts));
   expect(readingNotes(facts, report, facts.sampleRateHz)).toEqual([]);
 });
+
+// Reference: `ebur128` of Debian's ffmpeg, which knows the layout.
+test.each(['5.1', '5.0', 'quad', '3.0'])('surround (%s) is measured with the weights of its channels', async (layout) => {
+  const path = files.path(`surround ${layout}.wav`);
+  ffmpeg('-i', files.path('tone.wav'), '-filter_complex', `aloop=loop=5:size=48000,aformat=channel_layouts=mono,pan=${layout}|${channelNames[layout]!.map((name, i) => `${name}=${0.2 + 0.15 * i}*c0`).join('|')}`, '-c:a', 'pcm_f32le', path);
+  const facts = await probeSound(path);
+  const measure = new SoundMeasure(kernels, facts.sampleRateHz, facts.channels, facts.loudnessWeights);
+  const figures = await measureSound(decodeSound(path, facts, {}, newReport()), measure);
+  expect(Math.abs(figures.integratedLufs! - ebur128(path).integratedLufs)).toBeLessThanOrEqual(0.06);
+});
+const channelNames: Record<string, string[]> = { '5.1': ['FL', 'FR', 'FC', 'LFE', 'BL', 'BR'], '5.0': ['FL', 'FR', 'FC', 'BL', 'BR'], quad: ['FL', 'FR', 'BL', 'BR'], '3.0': ['FL', 'FR', 'FC'] };
 
 test('another rate is converted to, with the tone where it was', async () => {
   const { channels } = await read(files.path('tone.wav'), { sampleRateHz: 96000 });

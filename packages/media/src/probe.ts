@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process';
 import { stat } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { MediaError } from './errors.js';
+import { loudnessWeights } from './loudness-weights.js';
 import { promisedWavSeconds } from './riff.js';
 
 /** What a file says of its sound. */
@@ -10,6 +11,8 @@ export interface SoundFacts {
   readonly codec: string;
   readonly sampleRateHz: number;
   readonly channels: number;
+  /** How much each channel counts in the loudness (ITU-R BS.1770). */
+  readonly loudnessWeights: readonly number[];
   /** As the file states it; undefined when it does not. */
   readonly statedSeconds: number | undefined;
 }
@@ -46,6 +49,7 @@ export async function probeSound(path: string): Promise<SoundFacts> {
     codec: String(stream['codec_name']),
     sampleRateHz,
     channels: Number(stream['channels']),
+    loudnessWeights: loudnessWeights(stream['channel_layout'] as string | undefined, Number(stream['channels'])),
     statedSeconds: Number.isFinite(stated) && stated > 0 ? stated : undefined,
   };
 }

@@ -52,7 +52,7 @@ export async function readRecording(task: ReadTask, kernels: KernelModule, signa
   const found = await probeSound(task.originalPath);
   const sampleRateHz = SESSION_RATES_HZ.includes(found.sampleRateHz) ? found.sampleRateHz : 48000;
   const report = newReport();
-  const measure = new SoundMeasure(kernels, sampleRateHz, found.channels);
+  const measure = new SoundMeasure(kernels, sampleRateHz, found.channels, found.loudnessWeights);
   const peaks = new PeaksBuilder();
   const spectrogram = new CoarseSpectrogram(kernels, sampleRateHz);
   const paths = await Promise.all(createBlock(found.channels, 0).map(() => store.workPath()));

@@ -32,8 +32,10 @@ export class SoundMeasure {
     kernels: KernelModule,
     private readonly sampleRateHz: number,
     private readonly channels: number,
+    /** Of each channel in the loudness; left out, one. */
+    weights?: readonly number[],
   ) {
-    this.loudness = new LoudnessMeter(kernels, sampleRateHz, channels);
+    this.loudness = new LoudnessMeter(kernels, sampleRateHz, channels, weights);
     this.#levels = new LevelMeter(sampleRateHz, channels);
     this.#truePeak = new TruePeakMeter(kernels, channels);
   }
