@@ -67,7 +67,7 @@ export function Strip({ lane }: { readonly lane: Lane }) {
         onClick={() => dispatch(laneFolded(lane))}
         aria-expanded={!folded}
         title={lane === 'removed' ? REMOVED_HINT : undefined}
-        className={`absolute left-0 top-0 flex items-center gap-1.5 rounded-br-sheet border-b border-r border-line bg-sheet px-1.5 py-[2px] ${ink[lane]}`}
+        className={`absolute left-0 top-0 z-10 flex items-center gap-1.5 rounded-br-sheet border-b border-r border-line bg-sheet px-1.5 py-[2px] ${ink[lane]}`}
       >
         {folded ? <ChevronRight size={13} /> : <ChevronDown size={13} />}
         <b className="font-semibold">{laneTitle[lane]}</b> <span className="text-soft" data-telling={lane}>{telling}</span>
