@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bringIn, Desk } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { ProductServer, scratch } from './support/server.ts';
 import { knownSound, levelDb, RATE_HZ, readSamples, writeWav } from './support/sounds.ts';
 import { readTap, startTap } from './support/tap.ts';
 
@@ -38,6 +38,27 @@ test('a render is cancelled, and another one is made', async ({ page }) => {
   await expect(page.getByRole('link', { name: /Download/ })).toHaveCount(0);
   await page.getByRole('button', { name: 'Render the whole recording' }).click();
   await expect(page.locator('[data-job=done] [data-line]')).toHaveCount(4, { timeout: 40_000 });
+});
+
+test('the page is closed while the server is away: the work is there the next time', async ({ page }) => {
+  const server = await ProductServer.create();
+  try {
+    const desk = await bringIn(page, server.address, writeWav('closed.wav', sound), 10);
+    const session = page.url();
+    await server.kill('SIGKILL');
+    await desk.turn('Gate', true);
+    await expect(page.getByText('Not saved yet')).toBeVisible();
+    await page.goto('about:blank');
+    await server.start();
+    await page.goto(session);
+    await expect(page.getByRole('switch', { name: 'Gate on' })).toHaveAttribute('aria-checked', 'true');
+    await desk.saved();
+    await page.evaluate(() => localStorage.clear());
+    await page.reload();
+    await expect(page.getByRole('switch', { name: 'Gate on' })).toHaveAttribute('aria-checked', 'true');
+  } finally {
+    await server.kill();
+  }
 });
 
 test('of a recording with many channels the two that are wanted are heard', async ({ page }) => {

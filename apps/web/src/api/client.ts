@@ -3,10 +3,12 @@ import type { SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
 async function request<Answer>(method: string, path: string, body?: object, keepalive = false): Promise<Answer> {
+  const text = body && JSON.stringify(body);
   const response = await fetch(`/api/${path}`, {
     method,
-    keepalive,
-    ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}),
+    // Goes through even when the page is left; browsers take up to 64 KB that way.
+    keepalive: keepalive && (text?.length ?? 0) < 60_000,
+    ...(text ? { body: text, headers: { 'content-type': 'application/json' } } : {}),
   }).catch(() => {
     throw unreachable();
   });
@@ -18,8 +20,8 @@ export const listSessions = (): Promise<SessionView[]> => request('GET', 'sessio
 export const getSession = (id: string): Promise<SessionView> => request('GET', `sessions/${id}`);
 export const renameSession = (id: string, name: string): Promise<SessionView> => request('PATCH', `sessions/${id}`, { name });
 export const removeSession = (id: string): Promise<void> => request('DELETE', `sessions/${id}`);
-export const saveDocument = (id: string, revision: number, document: SessionDocument, leaving = false): Promise<SavedDocument> =>
-  request('PUT', `sessions/${id}/document`, { revision, document }, leaving);
+export const saveDocument = (id: string, revision: number, document: SessionDocument): Promise<SavedDocument> =>
+  request('PUT', `sessions/${id}/document`, { revision, document }, true);
 export const startRender = (id: string, revision: number): Promise<RenderView> => request('POST', `sessions/${id}/renders`, { revision });
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
 export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});

@@ -1,7 +1,9 @@
 import type { ListenerMiddlewareInstance } from '@reduxjs/toolkit';
-import { saveDocument } from '../api/client.js';
+import type { SessionDocument } from '@euphonos/engine';
+import { getSession, saveDocument } from '../api/client.js';
 import { ServerProblem, unreachable } from '../api/problem.js';
-import { saveChanged, saved, saving, type SessionState } from './session-slice.js';
+import { dropDraft, keepDraft, sameDocument } from './drafts.js';
+import { saveChanged, saved, saving, type SaveState, type SessionState } from './session-slice.js';
 
 /** Edits are saved this long after the last one: within a second. */
 const SAVE_AFTER_MS = 500;
@@ -11,8 +13,20 @@ interface WithSession {
   readonly session: SessionState | null;
 }
 
-/** Saves the document whenever it waits for it; a newer edit starts the wait again. */
+/**
+ * Saves the document whenever it waits for it; a newer edit starts the wait again. Until the server has confirmed
+ * a state, the browser keeps it as a draft.
+ */
 export function startAutosave(middleware: ListenerMiddlewareInstance): void {
+  middleware.startListening({
+    predicate: (_, state, before) => (state as WithSession).session !== (before as WithSession).session,
+    effect: (_, api) => {
+      const { session } = api.getState() as WithSession;
+      if (!session?.history) return;
+      if (session.save.kind === 'saved') dropDraft(session.id);
+      else keepDraft(session.id, { revision: session.revision, document: session.history.present });
+    },
+  });
   middleware.startListening({
     predicate: (_, state, before) => {
       const { session } = state as WithSession;
@@ -22,28 +36,41 @@ export function startAutosave(middleware: ListenerMiddlewareInstance): void {
       const before = (api.getState() as WithSession).session;
       if (!before?.history) return;
       api.cancelActiveListeners();
-      await api.delay(before.save.kind === 'retrying' ? RETRY_AFTER_MS : SAVE_AFTER_MS);
-      const session = (api.getState() as WithSession).session;
-      if (!session?.history) return;
+      // Left in the meantime: it is saved at once, and the page does not wait for it.
+      await Promise.race([api.delay(before.save.kind === 'retrying' ? RETRY_AFTER_MS : SAVE_AFTER_MS), api.condition((_action, state) => (state as WithSession).session?.id !== before.id)]);
+      const now = (api.getState() as WithSession).session;
+      const session = now?.id === before.id ? now : before;
+      if (!session.history) return;
       const document = session.history.present;
       api.unsubscribe();
-      try {
-        api.dispatch(saving());
-        const { revision } = await saveDocument(session.id, session.revision, document);
-        const now = (api.getState() as WithSession).session;
-        api.subscribe();
-        if (now?.id === session.id) api.dispatch(saved({ revision, stillCurrent: now.history?.present === document }));
-      } catch (error) {
-        api.subscribe();
-        const problem = error instanceof ServerProblem ? error : unreachable();
-        api.dispatch(saveChanged(afterFailure(problem)));
-      }
+      if (now?.id === session.id) api.dispatch(saving());
+      const outcome = await save(session, document);
+      api.subscribe();
+      const after = (api.getState() as WithSession).session;
+      if (after?.id !== session.id) {
+        if (outcome.kind === 'saved') dropDraft(session.id);
+        // The session that is open now may have been edited while nobody listened.
+        if (after?.save.kind === 'waiting') api.dispatch(saveChanged({ kind: 'waiting' }));
+      } else if (outcome.kind === 'saved') api.dispatch(saved({ revision: outcome.revision, stillCurrent: after.history?.present === document }));
+      else api.dispatch(saveChanged(outcome));
     },
   });
 }
 
-function afterFailure({ status, code, message, data }: ServerProblem) {
-  if (code === 'stale-revision') return { kind: 'stale', message, revision: Number(data['revision']) } as const;
-  if (status === 0 || status >= 500) return { kind: 'retrying', message } as const;
-  return { kind: 'refused', message } as const;
+type Outcome = { readonly kind: 'saved'; readonly revision: number } | Exclude<SaveState, { kind: 'saved' | 'waiting' | 'saving' }>;
+
+async function save({ id, revision }: SessionState, document: SessionDocument): Promise<Outcome> {
+  try {
+    return { kind: 'saved', revision: (await saveDocument(id, revision, document)).revision };
+  } catch (error) {
+    const problem = error instanceof ServerProblem ? error : unreachable();
+    if (problem.code !== 'stale-revision') {
+      const kind = problem.status === 0 || problem.status >= 500 ? 'retrying' : 'refused';
+      return { kind, message: problem.message };
+    }
+    // An answer may have been lost on its way: then what is saved there is what was sent from here.
+    const present = await getSession(id).catch(() => null);
+    if (present?.document && sameDocument(present.document, document)) return { kind: 'saved', revision: present.revision };
+    return { kind: 'stale', message: problem.message, revision: Number(problem.data['revision']) };
+  }
 }

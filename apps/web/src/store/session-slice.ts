@@ -1,6 +1,7 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { RecordingView, SessionView } from '@euphonos/contracts';
 import { record, redo, startHistory, undo, type Clip, type Edit, type History } from '@euphonos/engine';
+import { sameDocument, type Draft } from './drafts.js';
 
 /** Edits of one control that follow each other within this time are one step of the history. */
 const GESTURE_MS = 900;
@@ -28,15 +29,18 @@ export const sessionSlice = createSlice({
   name: 'session',
   initialState: null as SessionState | null,
   reducers: {
-    opened: (_, { payload }: PayloadAction<SessionView>): SessionState => ({
-      id: payload.id,
-      name: payload.name,
-      recording: payload.recording,
-      history: payload.document && startHistory(payload.document),
-      revision: payload.revision,
-      save: { kind: 'saved' },
-      editedAt: 0,
-    }),
+    /** A session as the server has it, with what this browser had not saved of it the last time. */
+    opened: {
+      prepare: (view: SessionView, draft: Draft | null = null) => ({ payload: { view, draft } }),
+      reducer: (_, { payload: { view, draft } }: PayloadAction<{ view: SessionView; draft: Draft | null }>): SessionState => ({
+        id: view.id,
+        name: view.name,
+        recording: view.recording,
+        revision: view.revision,
+        editedAt: 0,
+        ...withDraft(view, draft),
+      }),
+    },
     closed: () => null,
     edited: {
       prepare: (edit: Edit) => ({ payload: { edit, at: Date.now() } }),
@@ -61,6 +65,15 @@ export const sessionSlice = createSlice({
     },
   },
 });
+
+function withDraft({ document, revision }: SessionView, draft: Draft | null): Pick<SessionState, 'history' | 'save'> {
+  if (!document) return { history: null, save: { kind: 'saved' } };
+  if (!draft || sameDocument(draft.document, document)) return { history: startHistory(document), save: { kind: 'saved' } };
+  const history: History = { past: [{ label: 'Changes that had not been saved', gesture: null, document }], present: draft.document, future: [] };
+  if (draft.revision === revision) return { history, save: { kind: 'waiting' } };
+  const message = `This browser holds changes from revision ${draft.revision} that could not be saved; meanwhile revision ${revision} was saved elsewhere.`;
+  return { history, save: { kind: 'stale', message, revision } };
+}
 
 /** Until the user has decided about a newer state elsewhere, nothing is saved. */
 const unsaved = ({ save }: SessionState): SaveState => (save.kind === 'stale' ? save : { kind: 'waiting' });

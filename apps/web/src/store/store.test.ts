@@ -1,7 +1,9 @@
+/** @jest-environment jsdom */
 import type { SessionView } from '@euphonos/contracts';
 import { createDocument } from '@euphonos/engine';
 import { activeClip, closed, edited, keptMine, opened, redone, undone } from './session-slice.js';
 import { changed, waveZoomed } from './listening-slice.js';
+import { findDraft } from './drafts.js';
 import { store } from './store.js';
 
 const document = createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48000, channels: 1 });
@@ -16,11 +18,12 @@ beforeEach(() => {
   sent.length = 0;
   answers.length = 0;
   globalThis.fetch = jest.fn(async (url: string, init: RequestInit) => {
-    sent.push({ url, body: JSON.parse(init.body as string) });
+    if (init.method === 'PUT') sent.push({ url, body: JSON.parse(init.body as string) });
     const answer = answers.shift();
     if (!answer) throw new TypeError('Failed to fetch');
     return { ok: answer.status < 400, status: answer.status, json: async () => answer.body } as Response;
   }) as unknown as typeof fetch;
+  localStorage.clear();
   store.dispatch(opened(view()));
 });
 afterEach(() => {
@@ -106,4 +109,61 @@ test('the vertical zoom of the wave stays within what can be seen', () => {
   expect(listening().waveHeightDbfs).toBe(-72);
   for (let i = 0; i < 20; i++) store.dispatch(waveZoomed(-1));
   expect(listening().waveHeightDbfs).toBe(0);
+});
+
+describe('what was not saved when the page went away', () => {
+  const leaveUnsaved = async (value: number): Promise<void> => {
+    store.dispatch(cutoff(value));
+    await pass(700);
+    store.dispatch(closed());
+    await pass(700);
+    sent.length = 0;
+  };
+  const heldCutoff = () => activeClip(session())!.chain.treatments[0]!['cutoffHz'];
+
+  test('is kept in the browser, and saved the next time', async () => {
+    await leaveUnsaved(120);
+    answers.push({ status: 200, body: { revision: 4 } });
+    store.dispatch(opened(view(), findDraft('s')));
+    expect([heldCutoff(), session().save.kind]).toEqual([120, 'waiting']);
+    expect(session().history!.past.map(({ label }) => label)).toEqual(['Changes that had not been saved']);
+    await pass(700);
+    expect(session().save.kind).toBe('saved');
+    expect(findDraft('s')).toBeNull();
+    store.dispatch(undone());
+    expect(heldCutoff()).toBe(80);
+  });
+
+  test('is put to the user when somebody else has saved in between', async () => {
+    await leaveUnsaved(120);
+    store.dispatch(opened(view(8), findDraft('s')));
+    expect(session().save).toMatchObject({ kind: 'stale', revision: 8, message: expect.stringContaining('revision 8 was saved elsewhere') });
+    await pass(3000);
+    expect(sent).toHaveLength(0);
+  });
+
+  test('is forgotten when it is what is saved anyway', async () => {
+    await leaveUnsaved(120);
+    const { document: kept } = findDraft('s')!;
+    store.dispatch(opened({ ...view(9), document: kept }, findDraft('s')));
+    expect(session().save.kind).toBe('saved');
+    expect(findDraft('s')).toBeNull();
+  });
+});
+
+test('a session that is left right after an edit is saved at once', async () => {
+  answers.push({ status: 200, body: { revision: 4 } });
+  store.dispatch(cutoff(140));
+  store.dispatch(closed());
+  await pass(50);
+  expect(sent).toHaveLength(1);
+  expect(findDraft('s')).toBeNull();
+});
+
+test('an answer that was lost on its way is not taken for somebody else’s change', async () => {
+  store.dispatch(cutoff(150));
+  const mine = JSON.parse(JSON.stringify(session().history!.present)) as typeof document;
+  answers.push({ status: 409, body: { code: 'stale-revision', message: 'm', data: { revision: 4 } } }, { status: 200, body: { ...view(4), document: mine } });
+  await pass(700);
+  expect(session()).toMatchObject({ revision: 4, save: { kind: 'saved' } });
 });

@@ -5,6 +5,7 @@ import { onJobEvent } from '../api/events.js';
 import { Notice } from '../components/notice.js';
 import { ListeningBar } from './listening-bar/listening-bar.js';
 import { changed } from '../store/listening-slice.js';
+import { findDraft } from '../store/drafts.js';
 import { closed, opened } from '../store/session-slice.js';
 import { useApp, useAppDispatch } from '../store/store.js';
 import { WorkbenchProvider } from '../workbench/workbench-context.js';
@@ -27,7 +28,7 @@ export function SessionRoom() {
   const load = useCallback(() => {
     if (!id) return;
     setTrouble(null);
-    getSession(id).then((view) => dispatch(opened(view)), (error: Error) => setTrouble(error.message));
+    getSession(id).then((view) => dispatch(opened(view, findDraft(id))), (error: Error) => setTrouble(error.message));
   }, [id, dispatch]);
 
   useEffect(() => {
