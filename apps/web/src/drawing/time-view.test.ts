@@ -49,8 +49,16 @@ test('follows a playhead by pages, and only when it has left', () => {
   const made = view();
   made.show(0, 48_000);
   const { startFrame, endFrame } = made;
-  made.follow(endFrame - 10);
+  made.follow(endFrame - 10, endFrame - 20);
   expect(made.startFrame).toBe(startFrame);
-  made.follow(endFrame + 10);
+  made.follow(endFrame + 10, endFrame - 10);
   expect(made.startFrame).toBeGreaterThan(endFrame * 0.9);
+});
+
+test('does not pull back who has scrolled away from the playhead', () => {
+  const made = view();
+  made.show(200_000, 248_000);
+  const { startFrame } = made;
+  made.follow(10_010, 10_000);
+  expect(made.startFrame).toBe(startFrame);
 });

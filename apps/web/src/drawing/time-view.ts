@@ -62,9 +62,16 @@ export class TimeView {
     this.#set(0, this.lengthFrames / this.widthPx);
   }
 
-  /** Moves on, by whole views, when the frame has left the view to the right or to the left. */
-  follow(frame: number): void {
-    if (frame >= this.endFrame || frame < this.startFrame) this.#set(frame - 0.05 * this.spanFrames, this.framesPerPx);
+  /**
+   * Moves on, by whole views, when the playhead has just left the view. Who has scrolled away from it looks at
+   * something else, and is left there.
+   */
+  follow(frame: number, before: number): void {
+    if (this.#shows(before) && !this.#shows(frame)) this.#set(frame - 0.05 * this.spanFrames, this.framesPerPx);
+  }
+
+  #shows(frame: number): boolean {
+    return frame >= this.startFrame && frame < this.endFrame;
   }
 
   #held(framesPerPx: number): number {

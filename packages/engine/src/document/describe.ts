@@ -6,7 +6,7 @@ import { requireClip, type Edit } from './edits.js';
 export function describeEdit(document: SessionDocument, edit: Edit): string {
   switch (edit.type) {
     case 'set-target':
-      return `Target ${edit.target.integratedLufs ?? 'as it is'} LUFS`;
+      return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
     case 'set-noise-passage':
       return edit.span ? 'Take noise profile' : 'Drop noise profile';
     case 'set-loop':

@@ -117,6 +117,20 @@ test('a loop repeats, stays aligned, and its seam does not click', () => {
   expect(largestStep(out)).toBeLessThan(1.1);
 });
 
+test.each([10_000, 480, 200])('a jump into a loop of %d frames that is set at the same time arrives, and stays in it', (length) => {
+  const monitor = createMonitor();
+  monitor.play(0);
+  const { frames } = listen(monitor, 1.2, (q) => {
+    if (q !== 100) return;
+    monitor.seek(90_000);
+    monitor.setLoop({ startFrame: 90_000, endFrame: 90_000 + length });
+  });
+  const after = frames.slice(160).filter((frame) => frame >= 0);
+  expect(after.length).toBeGreaterThan(200);
+  expect(Math.min(...after)).toBeGreaterThanOrEqual(90_000);
+  expect(Math.max(...after)).toBeLessThan(90_000 + length);
+});
+
 test('a moved control is heard within 100 ms, without a click or a gap', () => {
   const monitor = createMonitor(chain({ kind: 'high-pass', cutoffHz: 40 }, { kind: 'noise-reduction' }, { kind: 'gate', rangeDb: 0 }));
   monitor.play(48000);

@@ -99,7 +99,8 @@ export class Monitor {
   /** The span that repeats, or null. While playing, what was read ahead must still fit; else it starts again here. */
   setLoop(loop: Span | null): void {
     this.#loop = loop && loop.endFrame - loop.startFrame >= QUANTUM_FRAMES ? loop : null;
-    if (this.#status === 'stopped') return;
+    // On its way to another place already: the loop counts from there on.
+    if (this.#status === 'stopped' || this.#afterFade) return;
     const now = this.frame;
     const ahead = this.#timeline.frameAt(this.#position + this.#voice.latencyFrames + QUANTUM_FRAMES);
     this.#timeline.anchor(this.#position, now, this.#loop);

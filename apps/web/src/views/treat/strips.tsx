@@ -57,9 +57,11 @@ function Spans() {
 function Playhead() {
   const { player, view } = useWorkbench();
   const ref = useRef<HTMLElement>(null);
+  const before = useRef(0);
   useFrameLoop(() => {
     const frame = player.frame;
-    if (player.status === 'playing') view.follow(frame);
+    if (player.status === 'playing') view.follow(frame, before.current);
+    before.current = frame;
     const px = view.pxAt(frame);
     const element = ref.current!;
     element.style.transform = `translateX(${px.toFixed(1)}px)`;

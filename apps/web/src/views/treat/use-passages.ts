@@ -73,6 +73,12 @@ export function usePassages() {
     }
   };
 
+  /** Into a loop that does not hold the playhead; one that does goes on where it is. */
+  const goInto = (loop: Span): void => {
+    const { frame } = player;
+    if (!player.playing || frame < loop.startFrame || frame >= loop.endFrame) player.seek(loop.startFrame);
+  };
+
   /** Loops the selection; without one, turns the loop on or off. */
   const loop = (): void => {
     const { listening, session } = store.getState();
@@ -81,9 +87,11 @@ export function usePassages() {
     if (listening.selection) {
       dispatch(edited({ type: 'set-loop', clipId: clip.id, span: listening.selection }));
       dispatch(changed({ looping: true, selection: null }));
-      if (!player.playing) player.seek(listening.selection.startFrame);
-    } else if (clip.loop) dispatch(changed({ looping: !listening.looping }));
-    else toast('Drag over a stretch first, then L loops it.');
+      goInto(listening.selection);
+    } else if (clip.loop) {
+      dispatch(changed({ looping: !listening.looping }));
+      if (!listening.looping) goInto(clip.loop);
+    } else toast('Drag over a stretch first, then L loops it.');
   };
 
   const dropNoise = (): void => {
