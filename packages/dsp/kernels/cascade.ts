@@ -66,9 +66,87 @@ function runPair(pair: i32, frames: i32): void {
   v128.store(z, t, 16);
 }
 
+/**
+ * Two pairs in one loop: the second works on what the first has just put out. Each waits for its own last result
+ * only, so the processor does both in little more than the time of one. The same operations as runPair twice.
+ * frames: 2 or more.
+ */
+function runTwoPairs(pair: i32, frames: i32): void {
+  const c = coefficients + <usize>(pair * 80);
+  const z = sectionState + <usize>(pair * 32);
+  const b0 = v128.load(c);
+  const b1 = v128.load(c, 16);
+  const b2 = v128.load(c, 32);
+  const a1 = v128.load(c, 48);
+  const a2 = v128.load(c, 64);
+  const e0 = v128.load(c, 80);
+  const e1 = v128.load(c, 96);
+  const e2 = v128.load(c, 112);
+  const d1 = v128.load(c, 128);
+  const d2 = v128.load(c, 144);
+  const tiny = f64x2.splat(KEEP_NORMAL);
+  // The first pair: section A alone on the first sample, then both once.
+  const first = load<f64>(work) + KEEP_NORMAL;
+  const firstOut = f64x2.extract_lane(b0, 0) * first + load<f64>(z);
+  let s = f64x2.replace_lane(
+    v128.load(z), 0,
+    f64x2.extract_lane(b1, 0) * first + load<f64>(z, 16) - f64x2.extract_lane(a1, 0) * firstOut,
+  );
+  let t = f64x2.replace_lane(v128.load(z, 16), 0, f64x2.extract_lane(b2, 0) * first - f64x2.extract_lane(a2, 0) * firstOut);
+  let x = f64x2.add(f64x2.replace_lane(f64x2.splat(firstOut), 0, load<f64>(work, 8)), tiny);
+  let y = f64x2.add(f64x2.mul(b0, x), s);
+  s = f64x2.sub(f64x2.add(f64x2.mul(b1, x), t), f64x2.mul(a1, y));
+  t = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
+  // The second pair: its section A alone on the first result.
+  const second = f64x2.extract_lane(y, 1) + KEEP_NORMAL;
+  const secondOut = f64x2.extract_lane(e0, 0) * second + load<f64>(z, 32);
+  let u = f64x2.replace_lane(
+    v128.load(z, 32), 0,
+    f64x2.extract_lane(e1, 0) * second + load<f64>(z, 48) - f64x2.extract_lane(d1, 0) * secondOut,
+  );
+  let v = f64x2.replace_lane(v128.load(z, 48), 0, f64x2.extract_lane(e2, 0) * second - f64x2.extract_lane(d2, 0) * secondOut);
+  let w = f64x2.splat(secondOut);
+  let at = work + 8;
+  const end = work + <usize>((frames - 1) << 3);
+  while (at < end) {
+    x = f64x2.add(f64x2.replace_lane(v128.shuffle<f64>(y, y, 0, 0), 0, load<f64>(at, 8)), tiny);
+    y = f64x2.add(f64x2.mul(b0, x), s);
+    s = f64x2.sub(f64x2.add(f64x2.mul(b1, x), t), f64x2.mul(a1, y));
+    t = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
+    // Lane 0: what the first pair just put out; lane 1: what section A of the second put out before.
+    x = f64x2.add(v128.shuffle<f64>(y, w, 1, 2), tiny);
+    w = f64x2.add(f64x2.mul(e0, x), u);
+    u = f64x2.sub(f64x2.add(f64x2.mul(e1, x), v), f64x2.mul(d1, w));
+    v = f64x2.sub(f64x2.mul(e2, x), f64x2.mul(d2, w));
+    store<f64>(at - 8, f64x2.extract_lane(w, 1));
+    at += 8;
+  }
+  // The last sample: section B of the first pair, the second pair once more, its section B.
+  const last = f64x2.extract_lane(y, 0) + KEEP_NORMAL;
+  const lastOut = f64x2.extract_lane(b0, 1) * last + f64x2.extract_lane(s, 1);
+  s = f64x2.replace_lane(s, 1, f64x2.extract_lane(b1, 1) * last + f64x2.extract_lane(t, 1) - f64x2.extract_lane(a1, 1) * lastOut);
+  t = f64x2.replace_lane(t, 1, f64x2.extract_lane(b2, 1) * last - f64x2.extract_lane(a2, 1) * lastOut);
+  v128.store(z, s);
+  v128.store(z, t, 16);
+  x = f64x2.add(f64x2.replace_lane(v128.shuffle<f64>(w, w, 0, 0), 0, lastOut), tiny);
+  w = f64x2.add(f64x2.mul(e0, x), u);
+  u = f64x2.sub(f64x2.add(f64x2.mul(e1, x), v), f64x2.mul(d1, w));
+  v = f64x2.sub(f64x2.mul(e2, x), f64x2.mul(d2, w));
+  store<f64>(end - 8, f64x2.extract_lane(w, 1));
+  const tail = f64x2.extract_lane(w, 0) + KEEP_NORMAL;
+  const tailOut = f64x2.extract_lane(e0, 1) * tail + f64x2.extract_lane(u, 1);
+  store<f64>(end, tailOut);
+  u = f64x2.replace_lane(u, 1, f64x2.extract_lane(e1, 1) * tail + f64x2.extract_lane(v, 1) - f64x2.extract_lane(d1, 1) * tailOut);
+  v = f64x2.replace_lane(v, 1, f64x2.extract_lane(e2, 1) * tail - f64x2.extract_lane(d2, 1) * tailOut);
+  v128.store(z, u, 32);
+  v128.store(z, v, 48);
+}
+
 function runAll(frames: i32): void {
   for (let i: usize = 0; i < <usize>frames; i++) store<f64>(work + (i << 3), <f64>load<f32>(signal + (i << 2)));
-  for (let pair = 0; pair < pairs; pair++) runPair(pair, frames);
+  let pair = 0;
+  if (frames >= 2) for (; pair + 2 <= pairs; pair += 2) runTwoPairs(pair, frames);
+  for (; pair < pairs; pair++) runPair(pair, frames);
 }
 
 /** Filters signal[0 … frames) in place. */
