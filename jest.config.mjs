@@ -18,7 +18,7 @@ export default {
   moduleNameMapper: {
     '^@euphonos/(dsp|engine|contracts|media)$': '<rootDir>/packages/$1/src/index.ts',
     '^(\\.{1,2}/.*)\\.js$': '$1',
-    '\\.css$': '<rootDir>/scripts/empty-module.cjs',
+    '(\\.css|\\?url|\\?worker&url)$': '<rootDir>/scripts/empty-module.cjs',
   },
   testTimeout: 30000,
   maxWorkers: 2,

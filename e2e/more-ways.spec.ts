@@ -96,10 +96,7 @@ test('in stereo each side is treated with a profile of its own', async ({ page }
   await expect(page.locator('[data-profile=ready]')).toBeVisible();
   await page.getByRole('link', { name: /Hand over/ }).click();
   await page.getByRole('switch', { name: 'Bring to a loudness' }).click();
-  await desk.saved();
-  await page.getByRole('button', { name: 'Render the whole recording' }).click();
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /Download/ }).click()]);
-  await download.saveAs(join(scratch, 'both sides out.wav'));
+  await desk.deliver(join(scratch, 'both sides out.wav'));
   const out = readSamples(join(scratch, 'both sides out.wav'));
   const side = (offset: number): Float32Array => out.filter((_, i) => i % 2 === offset);
   for (const [offset, gainDb] of [[0, 0], [1, -12.04]] as const) {

@@ -1,4 +1,4 @@
-import { expect, type Locator, type Page } from '@playwright/test';
+import { expect, type Download, type Locator, type Page } from '@playwright/test';
 
 /** The strips as a user reaches them: by seconds of the recording. */
 export class Desk {
@@ -49,6 +49,15 @@ export class Desk {
 
   saved(): Promise<void> {
     return expect(this.page.getByText(/^Saved · revision/)).toBeVisible();
+  }
+
+  /** Hands over: renders what is saved and downloads it to `path`. */
+  async deliver(path: string): Promise<Download> {
+    await this.saved();
+    await this.page.getByRole('button', { name: 'Render the whole recording' }).click();
+    const [download] = await Promise.all([this.page.waitForEvent('download'), this.page.getByRole('link', { name: /Download/ }).click()]);
+    await download.saveAs(path);
+    return download;
   }
 
   async play(): Promise<void> {

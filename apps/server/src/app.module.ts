@@ -14,7 +14,7 @@ import { RendersController } from './renders/renders.controller.js';
 import { RendersService } from './renders/renders.service.js';
 import { SessionsController } from './sessions/sessions.controller.js';
 import { SessionsService } from './sessions/sessions.service.js';
-import { WorkPool } from './work/work-pool.js';
+import { WorkPool } from './workers/work-pool.js';
 
 /** Everything that the others need: configuration, the store, events, jobs and the threads that do them. */
 @Module({})

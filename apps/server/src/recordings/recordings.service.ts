@@ -11,7 +11,7 @@ import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { SessionEntity } from '../sessions/session.entity.js';
-import { WorkPool } from '../work/work-pool.js';
+import { WorkPool } from '../workers/work-pool.js';
 import { RecordingEntity } from './recording.entity.js';
 
 export const recordingView = ({ id, fileName, sizeBytes, job, facts }: RecordingEntity): RecordingView => ({

@@ -10,7 +10,7 @@ import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import { SessionsService } from '../sessions/sessions.service.js';
-import { WorkPool } from '../work/work-pool.js';
+import { WorkPool } from '../workers/work-pool.js';
 import { RenderEntity } from './render.entity.js';
 
 const renderView = (render: RenderEntity): RenderView => ({

@@ -30,7 +30,7 @@ const settle = () => new Promise((resolve) => setImmediate(resolve));
 test('what is played next comes first, three at a time', async () => {
   const asked = line();
   const { made, held } = feeder();
-  made.moveTo(5 * CHUNK_FRAMES + 17, null);
+  made.moveTo(5 * CHUNK_FRAMES + 17, null, true);
   expect(asked.map(({ chunk }) => chunk)).toEqual([5, 6, 7]);
   asked[1]!.answer();
   await settle();
@@ -38,13 +38,15 @@ test('what is played next comes first, three at a time', async () => {
   expect(asked.map(({ chunk }) => chunk)).toEqual([5, 6, 7, 8]);
 });
 
-test('after a jump the new place comes before the rest of the old one, and the old one is let go', async () => {
+test('after a jump the new place comes before the rest of the old one, and the old one is let go when told', async () => {
   const asked = line();
   const { made, held } = feeder();
-  made.moveTo(0, null);
+  made.moveTo(0, null, true);
   for (const request of asked.slice(0, 3)) request.answer();
   await settle();
-  made.moveTo(300 * CHUNK_FRAMES, null);
+  made.moveTo(300 * CHUNK_FRAMES, null, false);
+  expect([...held.keys()].sort()).toEqual([0, 1, 2]);
+  made.moveTo(300 * CHUNK_FRAMES, null, true);
   expect([...held.keys()]).toEqual([]);
   for (const request of asked.slice(3, 6)) request.answer();
   await settle();
@@ -55,20 +57,20 @@ test('a loop is held as a whole while the playhead goes round in it', async () =
   const asked = line();
   const { made, held } = feeder();
   const loop = { startFrame: 20 * CHUNK_FRAMES, endFrame: 24 * CHUNK_FRAMES };
-  made.moveTo(loop.startFrame, loop);
+  made.moveTo(loop.startFrame, loop, true);
   for (let i = 0; i < 40 && i < asked.length; i++) {
     asked[i]!.answer();
     await settle();
   }
   for (const chunk of [19, 20, 21, 22, 23, 24]) expect(held.has(chunk)).toBe(true);
-  made.moveTo(loop.endFrame - 1, loop);
+  made.moveTo(loop.endFrame - 1, loop, true);
   expect(held.has(20)).toBe(true);
 });
 
 test('a broken line is told, and the chunk is asked for again', async () => {
   const asked = line();
   const { made, held, troubles } = feeder();
-  made.moveTo(0, null);
+  made.moveTo(0, null, true);
   asked[0]!.fail();
   await settle();
   expect(troubles).toHaveLength(1);

@@ -13,6 +13,8 @@ export class Feeder {
   readonly #held = new Set<number>();
   readonly #coming = new Set<number>();
   #wanted: number[] = [];
+  /** Counts the times that all was forgotten: what was asked for before is not held when it comes. */
+  #generation = 0;
 
   constructor(
     private readonly source: SampleSource,
@@ -21,8 +23,8 @@ export class Feeder {
     private readonly onTrouble: (error: unknown) => void,
   ) {}
 
-  /** The playhead is here; the loop, if any, is this. */
-  moveTo(frame: number, loop: Span | null): void {
+  /** The playhead is here; the loop, if any, is this. With `letGo`, what neither needs any more is dropped. */
+  moveTo(frame: number, loop: Span | null, letGo: boolean): void {
     const wanted = new Set<number>();
     const add = (from: number, count: number): void => {
       for (let i = Math.max(0, from); i < Math.min(chunkCount(this.source), from + count); i++) wanted.add(i);
@@ -33,7 +35,7 @@ export class Feeder {
     add(here, AHEAD_CHUNKS);
     add(here - BEHIND_CHUNKS, BEHIND_CHUNKS);
     this.#wanted = [...wanted];
-    for (const index of this.#held)
+    for (const index of letGo ? this.#held : [])
       if (!wanted.has(index)) {
         this.#held.delete(index);
         this.drop(index);
@@ -41,16 +43,25 @@ export class Feeder {
     this.#fetchNext();
   }
 
+  /** Nobody holds anything any more: the next moveTo fetches all of it again. */
+  forget(): void {
+    this.#generation++;
+    this.#held.clear();
+  }
+
   #fetchNext(): void {
     while (this.#coming.size < 3) {
       const index = this.#wanted.find((i) => !this.#held.has(i) && !this.#coming.has(i));
       if (index === undefined) return;
       this.#coming.add(index);
+      const generation = this.#generation;
       fetchChunk(this.source, index).then(
         (channels) => {
           this.#coming.delete(index);
-          this.#held.add(index);
-          this.put(index, channels);
+          if (generation === this.#generation) {
+            this.#held.add(index);
+            this.put(index, channels);
+          }
           this.#fetchNext();
         },
         (error: unknown) => {

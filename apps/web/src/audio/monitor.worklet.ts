@@ -10,6 +10,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
   readonly #monitor: Monitor;
   #profile: Extract<MonitorCommand, { type: 'profile' }>['profile'] = null;
   #quanta = 0;
+  #plays = 0;
   #lastStatus = '';
 
   constructor({ processorOptions }: { processorOptions: unknown }) {
@@ -35,6 +36,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
       case 'loop':
         return monitor.setLoop(command.loop);
       case 'play':
+        this.#plays++;
         return monitor.play(command.frame);
       case 'stop':
         return monitor.stop();
@@ -53,7 +55,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
     const changed = monitor.status !== this.#lastStatus;
     if (changed || (++this.#quanta % REPORT_QUANTA === 0 && monitor.status !== 'stopped')) {
       this.#lastStatus = monitor.status;
-      const report: MonitorReport = { status: monitor.status, frame, contextSeconds: currentTime, meters: monitor.mixer.read() };
+      const report: MonitorReport = { status: monitor.status, frame, contextSeconds: currentTime, meters: monitor.mixer.read(), plays: this.#plays, leaving: monitor.leaving };
       this.port.postMessage(report);
     }
     return true;

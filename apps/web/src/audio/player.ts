@@ -7,19 +7,26 @@ import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorR
 import type { SampleSource } from './samples.js';
 
 const SILENT = { peakDbfs: -Infinity, rmsDbfs: -Infinity, momentaryLufs: -Infinity, shortTermLufs: -Infinity };
+const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 0, meters: SILENT, plays: 0, leaving: false };
+/** A report is moved on by the audio clock for so long; reports come every 32 ms, so a longer silence means that nothing sounds. */
+const MOST_MOVED_ON_SECONDS = 0.25;
 
 /**
  * The sound of one clip: steers the monitor in the audio thread and keeps it fed. Made with the view, started with
- * the first play (browsers allow sound only after a gesture). Commands given before are kept and sent then.
+ * the first play (browsers allow sound only after a gesture). What the monitor was told last is kept, for a start or
+ * a start anew.
  */
 export class Player {
   readonly #feeder: Feeder;
   readonly #listeners = new Set<() => void>();
+  readonly #latest = new Map<string, MonitorCommand>();
   #context: AudioContext | undefined;
   #node: AudioWorkletNode | undefined;
   #starting: Promise<void> | undefined;
-  #early = new Map<string, MonitorCommand>();
-  #report: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 0, meters: SILENT };
+  #report = NO_REPORT;
+  /** Play commands sent to the node that sounds. */
+  #plays = 0;
+  #asked = false;
   /** Where play starts, and what is shown while it is stopped. */
   #cursorFrame = 0;
   #loop: Span | null = null;
@@ -27,7 +34,7 @@ export class Player {
 
   constructor(
     private readonly source: SampleSource & { readonly sampleRateHz: number },
-    onTrouble: (error: unknown) => void,
+    private readonly onTrouble: (error: unknown) => void,
   ) {
     this.#feeder = new Feeder(
       source,
@@ -41,12 +48,13 @@ export class Player {
     return this.#report.status;
   }
 
+  /** Whether it was asked to play and has not come to an end. */
   get playing(): boolean {
-    return this.#report.status !== 'stopped';
+    return this.#asked;
   }
 
   get meters(): MonitorReport['meters'] {
-    return this.playing ? this.#report.meters : SILENT;
+    return this.#asked ? this.#report.meters : SILENT;
   }
 
   /** The node that sounds, for tests that listen to what comes out. */
@@ -54,12 +62,17 @@ export class Player {
     return this.#node;
   }
 
+  /** The last report is about what was asked for last. */
+  get #upToDate(): boolean {
+    return this.#report.plays === this.#plays && !this.#report.leaving;
+  }
+
   /** The frame that is heard now: the last report, moved on by the audio clock. */
   get frame(): number {
-    if (!this.playing || !this.#context) return this.#cursorFrame;
+    if (!this.#asked || !this.#context || !this.#upToDate) return this.#cursorFrame;
     if (this.#report.status !== 'playing') return this.#report.frame;
     const late = this.#context.currentTime - (this.#context.outputLatency || 0) - this.#report.contextSeconds;
-    const frame = this.#report.frame + Math.round(late * this.source.sampleRateHz);
+    const frame = this.#report.frame + Math.round(Math.min(late, MOST_MOVED_ON_SECONDS) * this.source.sampleRateHz);
     const loop = this.#loop;
     if (loop && this.#report.frame < loop.endFrame && frame >= loop.endFrame) return loop.startFrame + ((frame - loop.startFrame) % (loop.endFrame - loop.startFrame));
     return Math.max(0, frame);
@@ -72,88 +85,123 @@ export class Player {
   }
 
   setChain(spec: ChainSpec): void {
-    const early = this.#early.get('profile');
-    if (!this.#node && early?.type === 'profile') this.#early.set('profile', { ...early, spec });
-    else this.#send({ type: 'chain', spec });
+    // A start sends all that is kept, in any order: the profile must not bring an older chain along.
+    const kept = this.#latest.get('profile');
+    if (kept?.type === 'profile') this.#latest.set('profile', { ...kept, spec });
+    this.#tell({ type: 'chain', spec });
   }
 
   setProfile(profile: NoiseProfile | null, spec: ChainSpec): void {
-    this.#send({ type: 'profile', profile, spec });
+    this.#latest.delete('chain');
+    this.#tell({ type: 'profile', profile, spec });
   }
 
   setLane(lane: Lane): void {
-    this.#send({ type: 'lane', lane });
+    this.#tell({ type: 'lane', lane });
   }
 
   setLaneGains(gainsDb: Readonly<Record<Lane, number>>): void {
-    this.#send({ type: 'gains', gainsDb });
+    this.#tell({ type: 'gains', gainsDb });
   }
 
   setLoop(loop: Span | null): void {
     this.#loop = loop;
-    this.#send({ type: 'loop', loop });
+    this.#tell({ type: 'loop', loop });
     this.#feed(this.frame);
   }
 
   /** Puts the playhead somewhere, playing or not. */
   seek(frame: number): void {
     this.#cursorFrame = Math.max(0, Math.min(this.source.lengthFrames - 1, Math.round(frame)));
-    this.#feed(this.#cursorFrame);
-    if (this.playing) this.#send({ type: 'play', frame: this.#cursorFrame });
+    if (this.#asked) this.#playFromCursor();
     this.#notify();
   }
 
   async play(): Promise<void> {
-    await (this.#starting ??= this.#start());
-    if (this.#closed) return;
-    await this.#context!.resume();
-    this.#feed(this.#cursorFrame);
-    this.#send({ type: 'play', frame: this.#cursorFrame });
+    this.#asked = true;
+    this.#notify();
+    try {
+      await (this.#starting ??= this.#start());
+      await this.#context?.resume();
+    } catch (error) {
+      this.#reset();
+      throw error;
+    }
+    // Stopped again, or left, while the sound was starting.
+    if (this.#asked && !this.#closed) this.#playFromCursor();
   }
 
   /** Stops; the playhead goes back to where play started. */
   stop(): void {
-    this.#send({ type: 'stop' });
+    this.#asked = false;
+    this.#node?.port.postMessage({ type: 'stop' } satisfies MonitorCommand);
+    this.#notify();
   }
 
   close(): void {
     this.#closed = true;
     this.#listeners.clear();
-    void this.#context?.close();
+    this.#reset();
   }
 
   async #start(): Promise<void> {
     const { sampleRateHz, channels, lengthFrames } = this.source;
     const context = new AudioContext({ sampleRate: sampleRateHz, latencyHint: 'interactive' });
+    this.#context = context;
     const [kernels] = await Promise.all([loadKernels(), context.audioWorklet.addModule(workletUrl)]);
+    if (this.#closed) return;
     const options: MonitorOptions = { kernels, channels: channels.length, lengthFrames };
     const node = new AudioWorkletNode(context, PROCESSOR_NAME, { numberOfInputs: 0, outputChannelCount: [channels.length], processorOptions: options });
     node.connect(context.destination);
     node.port.onmessage = ({ data }) => this.#take(data as MonitorReport);
-    this.#context = context;
+    node.onprocessorerror = () => {
+      this.#reset();
+      this.onTrouble(new Error('The sound broke off because of an error in the audio thread. Your work is safe; play again.'));
+    };
     this.#node = node;
-    for (const command of this.#early.values()) node.port.postMessage(command);
-    this.#early.clear();
+    for (const command of this.#latest.values()) node.port.postMessage(command);
+  }
+
+  /** Back to before the first start; the next play starts anew. */
+  #reset(): void {
+    void this.#context?.close().catch(() => undefined);
+    this.#context = this.#node = this.#starting = undefined;
+    this.#report = NO_REPORT;
+    this.#plays = 0;
+    this.#asked = false;
+    this.#feeder.forget();
+    this.#notify();
+  }
+
+  #playFromCursor(): void {
+    if (!this.#node) return;
+    this.#plays++;
+    this.#node.port.postMessage({ type: 'play', frame: this.#cursorFrame } satisfies MonitorCommand);
+    this.#feed(this.#cursorFrame);
   }
 
   #take(report: MonitorReport): void {
     this.#report = report;
-    if (report.status !== 'stopped') this.#feed(report.frame);
+    if (!this.#upToDate) return;
+    if (report.status === 'stopped') this.#asked = false;
+    else this.#feed(report.frame, true);
     this.#notify();
   }
 
-  /** Samples are fetched only once there is somebody to hold them. */
-  #feed(frame: number): void {
-    if (this.#node) this.#feeder.moveTo(frame, this.#loop);
+  /**
+   * Samples are fetched only once there is somebody to hold them. Those of an old place are let go when the monitor
+   * has left it: it still fades out there.
+   */
+  #feed(frame: number, letGo = false): void {
+    if (this.#node) this.#feeder.moveTo(frame, this.#loop, letGo);
   }
 
   #notify(): void {
     for (const listener of this.#listeners) listener();
   }
 
-  /** Sends a command, or keeps the latest of each type until there is somebody to send it to. */
-  #send(command: MonitorCommand): void {
-    if (this.#node) this.#node.port.postMessage(command);
-    else if (command.type !== 'play' && command.type !== 'stop') this.#early.set(command.type, command);
+  #tell(command: MonitorCommand): void {
+    this.#latest.set(command.type, command);
+    this.#node?.port.postMessage(command);
   }
 }

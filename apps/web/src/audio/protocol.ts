@@ -27,6 +27,10 @@ export interface MonitorReport {
   readonly frame: number;
   readonly contextSeconds: number;
   readonly meters: MeterReading;
+  /** How many play commands it has taken so far: a report with fewer than were sent is out of date. */
+  readonly plays: number;
+  /** It still sounds at the old place, for the few milliseconds of a fade. */
+  readonly leaving: boolean;
 }
 
 export const PROCESSOR_NAME = 'euphonos-monitor';

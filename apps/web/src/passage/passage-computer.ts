@@ -22,6 +22,8 @@ const PIECE_FRAMES = 1 << 17;
 /** A chain runs this long before a piece that does not follow the one before; on the grid of the monitor. */
 const LEAD_FRAMES = 24 * 2048;
 const MOST_PIECES = 100;
+/** Figures are taken of no more than this, so that they follow a control within about a second. */
+export const MOST_MEASURED_SECONDS = 60;
 
 /** Columns of a spectrogram tile, buckets of a wave tile. */
 export const TILE_COLUMNS = 128;
@@ -79,11 +81,11 @@ export class PassageComputer {
     return takeNoiseProfile(this.kernels, await fetchFrames(this.source, span.startFrame, span.endFrame), this.source.sampleRateHz);
   }
 
-  /** Loudness and floor of each lane over a span, up to a minute of it. */
+  /** Loudness and floor of each lane over a span, up to its first minute. */
   async figures(span: Span): Promise<Record<Lane, LaneFigures>> {
     const rate = this.source.sampleRateHz;
     const start = Math.max(0, span.startFrame - LEAD_FRAMES - (span.startFrame % 2048));
-    const end = Math.min(span.endFrame, span.startFrame + 60 * rate);
+    const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * rate);
     const samples = await fetchFrames(this.source, start, end);
     const channels = samples.length;
     const meters = { source: this.#meters(), removed: this.#meters(), result: this.#meters() };

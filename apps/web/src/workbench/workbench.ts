@@ -5,6 +5,7 @@ import { Player } from '../audio/player.js';
 import { TimeView } from '../drawing/time-view.js';
 import { TileBitmaps } from '../drawing/tile-bitmaps.js';
 import { Passage, type Figures } from '../passage/passage.js';
+import { MOST_MEASURED_SECONDS } from '../passage/passage-computer.js';
 import { Pictures } from '../passage/pictures.js';
 
 /** Pictures and figures are made anew this long after the last movement of a control. */
@@ -51,6 +52,14 @@ export class Workbench {
   /** Loudness and floor of the lanes in the loop (or the recording); null until they are measured. */
   get figures(): Figures | null {
     return this.#figures;
+  }
+
+  /** What the figures are of, in words. */
+  get figuresOf(): string {
+    const { startFrame, endFrame } = this.#figuresSpan;
+    const whole = endFrame - startFrame === this.lengthFrames;
+    const part = endFrame - startFrame > MOST_MEASURED_SECONDS * this.sampleRateHz ? 'first minute' : '';
+    return whole ? part || 'overall' : part ? `${part} of the loop` : 'loop';
   }
 
   get hasProfile(): boolean {
@@ -101,7 +110,9 @@ export class Workbench {
     const span = loop ?? { startFrame: 0, endFrame: this.lengthFrames };
     if (span.startFrame === this.#figuresSpan.startFrame && span.endFrame === this.#figuresSpan.endFrame) return;
     this.#figuresSpan = span;
+    this.#figures = null;
     this.#settle(false);
+    this.#notify();
   }
 
   setEqualLoudness(on: boolean): void {

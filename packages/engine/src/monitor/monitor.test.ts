@@ -131,6 +131,24 @@ test.each([10_000, 480, 200])('a jump into a loop of %d frames that is set at th
   expect(Math.max(...after)).toBeLessThan(90_000 + length);
 });
 
+test.each(['seek', 'stop'] as const)('%s is obeyed also when the samples of the old place are gone before the fade is over', (command) => {
+  const chunks = store();
+  const monitor = new Monitor(context, recording.length, chunks);
+  monitor.setChain(full, profile);
+  monitor.play(0);
+  const { out, frames } = listen(monitor, 1.2, (q) => {
+    if (q !== 100) return;
+    if (command === 'seek') monitor.seek(100_000);
+    else monitor.stop();
+    chunks.drop(0);
+  });
+  if (command === 'stop') expect(monitor.status).toBe('stopped');
+  else {
+    expect(frames[frames.length - 1]!).toBeGreaterThan(100_000);
+    expect(levelDb(out, 50_000, out.length)).toBeGreaterThan(-90);
+  }
+});
+
 test('a moved control is heard within 100 ms, without a click or a gap', () => {
   const monitor = createMonitor(chain({ kind: 'high-pass', cutoffHz: 40 }, { kind: 'noise-reduction' }, { kind: 'gate', rangeDb: 0 }));
   monitor.play(48000);

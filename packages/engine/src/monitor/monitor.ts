@@ -63,6 +63,11 @@ export class Monitor {
     return this.#timeline.frameAt(this.#position);
   }
 
+  /** True while it fades out at one place, to go on at another or to stop. */
+  get leaving(): boolean {
+    return this.#afterFade !== null;
+  }
+
   get latencyFrames(): number {
     return this.#voice.latencyFrames;
   }
@@ -130,6 +135,8 @@ export class Monitor {
     if (this.#status !== 'playing' && !this.#prime()) return;
     if (this.#next) this.#chase(this.#next);
     if (!this.#timeline.read(this.#position, this.#dry, QUANTUM_FRAMES) || !this.#voice.run(QUANTUM_FRAMES)) {
+      // On the way to another place, or to a stop, what is missing here is no longer needed.
+      if (this.#afterFade) return this.#leave(this.#afterFade);
       // Nothing moved: when the samples arrive it goes on from here, with its chain primed again.
       this.#begin(this.frame);
       this.#status = 'waiting';
@@ -210,11 +217,12 @@ export class Monitor {
       this.#fade = Math.max(0, Math.min(1, this.#fade + step));
       for (const samples of output) samples[n]! *= this.#fade;
     }
-    if (this.#afterFade && this.#fade === 0) {
-      const { frame } = this.#afterFade;
-      this.#afterFade = null;
-      if (frame === null) this.#status = 'stopped';
-      else this.#begin(frame);
-    }
+    if (this.#afterFade && this.#fade === 0) this.#leave(this.#afterFade);
+  }
+
+  #leave({ frame }: { readonly frame: number | null }): void {
+    this.#afterFade = null;
+    if (frame === null) this.#status = 'stopped';
+    else this.#begin(frame);
   }
 }

@@ -1,18 +1,18 @@
+import { useSyncExternalStore } from 'react';
 import { formatDb, formatNumber } from '../../../components/figures.js';
-import { useApp } from '../../../store/store.js';
-import { activeClip } from '../../../store/session-slice.js';
-import { useFigures } from '../../../workbench/workbench-context.js';
+import { useFigures, useWorkbench } from '../../../workbench/workbench-context.js';
 
-/** What the chain as a whole does to the loop (or the first minute): level of the gaps and loudness, before and after. */
+/** What the chain as a whole does to the loop or the recording: level of the gaps and loudness, before and after. */
 export function ChainEffect() {
   const figures = useFigures();
-  const looping = useApp(({ listening, session }) => listening.looping && activeClip(session)?.loop != null);
+  const workbench = useWorkbench();
+  const of = useSyncExternalStore(workbench.subscribe, () => workbench.figuresOf);
   const before = figures?.source;
   const after = figures?.result;
   return (
     <div className="grid grid-cols-2 gap-2 border-t border-line px-4 py-3" aria-label="What the chain does">
-      <Box title={`Gap level ${looping ? 'in the loop' : 'overall'}`} before={before?.noiseFloorDbfs} after={after?.noiseFloorDbfs} unit="dBFS" name="gap" />
-      <Box title={`Loudness ${looping ? 'of the loop' : 'overall'}`} before={before?.integratedLufs} after={after?.integratedLufs} unit="LUFS" name="loudness" />
+      <Box title={`Gap level · ${of}`} before={before?.noiseFloorDbfs} after={after?.noiseFloorDbfs} unit="dBFS" name="gap" />
+      <Box title={`Loudness · ${of}`} before={before?.integratedLufs} after={after?.integratedLufs} unit="LUFS" name="loudness" />
     </div>
   );
 }

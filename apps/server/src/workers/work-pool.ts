@@ -15,7 +15,7 @@ interface Control {
 export class WorkPool implements OnApplicationShutdown {
   readonly #pool = new Piscina({
     // Compiled code only: from the sources (tests) the threads run what the last build made.
-    filename: fileURLToPath(new URL('../../dist/work/worker.js', import.meta.url)),
+    filename: fileURLToPath(new URL('../../dist/workers/worker.js', import.meta.url)),
     minThreads: 0,
     maxThreads: 2,
     idleTimeout: 30000,

@@ -1,0 +1,154 @@
+import { CHUNK_FRAMES } from '@euphonos/engine';
+import { Player } from './player.js';
+import type { MonitorCommand, MonitorReport } from './protocol.js';
+
+jest.mock('./kernels.js', () => ({ loadKernels: async () => ({}) }));
+
+/** The browser's sound as far as the player sees it: what the node is told, and a way to answer. */
+class FakeNode {
+  static all: FakeNode[] = [];
+  readonly told: MonitorCommand[] = [];
+  readonly port = { postMessage: (command: MonitorCommand) => this.told.push(command), onmessage: (_: { data: MonitorReport }): void => undefined };
+  onprocessorerror = (): void => undefined;
+  constructor() {
+    FakeNode.all.push(this);
+  }
+  connect = (): void => undefined;
+  get plays(): number[] {
+    return this.told.flatMap((command) => (command.type === 'play' ? [command.frame] : []));
+  }
+  report(part: Partial<MonitorReport>): void {
+    const meters = { peakDbfs: -6, rmsDbfs: -20, momentaryLufs: -20, shortTermLufs: -20 };
+    this.port.onmessage({ data: { status: 'playing', frame: 0, contextSeconds: 0, meters, plays: this.plays.length, leaving: false, ...part } });
+  }
+}
+const clock = { seconds: 0, letStart: (): void => undefined };
+
+beforeEach(() => {
+  FakeNode.all = [];
+  clock.seconds = 0;
+  const fakes = {
+    AudioWorkletNode: FakeNode,
+    AudioContext: class {
+      outputLatency = 0;
+      audioWorklet = { addModule: () => new Promise<void>((resolve) => (clock.letStart = resolve)) };
+      get currentTime(): number {
+        return clock.seconds;
+      }
+      resume = async (): Promise<void> => undefined;
+      close = async (): Promise<void> => undefined;
+    },
+    fetch: async (_: unknown, init: RequestInit) => ({ ok: true, arrayBuffer: async () => new ArrayBuffer(Number(/-(\d+)/.exec((init.headers as Record<string, string>)['range']!)![1]) % 4 === 3 ? 4 * CHUNK_FRAMES : 0) }),
+  };
+  Object.assign(globalThis, fakes);
+});
+const settle = () => new Promise((resolve) => setImmediate(resolve));
+const chain = { treatments: [] };
+
+function player(troubles: unknown[] = []) {
+  return new Player({ recordingId: 'r', channels: [0], lengthFrames: 40 * CHUNK_FRAMES, sampleRateHz: 48000 }, (error) => troubles.push(error));
+}
+async function started(made = player()): Promise<{ made: Player; node: FakeNode }> {
+  const play = made.play();
+  await settle();
+  clock.letStart();
+  await play;
+  return { made, node: FakeNode.all[FakeNode.all.length - 1]! };
+}
+
+test('what was set before the first play is told at the start, then it plays from the cursor', async () => {
+  const made = player();
+  made.setLane('removed');
+  made.setProfile(null, chain);
+  const later = { treatments: [{ kind: 'gate' as const, bypassed: false }] };
+  made.setChain(later);
+  made.seek(5000);
+  const { node } = await started(made);
+  expect(node.told.filter(({ type }) => type !== 'chunk').map(({ type }) => type)).toEqual(['lane', 'profile', 'chain', 'play']);
+  expect(node.told.flatMap((command) => ('spec' in command ? [command.spec] : []))).toEqual([later, later]);
+  expect(node.plays).toEqual([5000]);
+});
+
+test('a jump while the sound is still starting counts; a stop does too', async () => {
+  const made = player();
+  const play = made.play();
+  await settle();
+  expect(made.playing).toBe(true);
+  made.seek(7000);
+  clock.letStart();
+  await play;
+  expect(FakeNode.all[0]!.plays).toEqual([7000]);
+
+  const other = player();
+  const begun = other.play();
+  await settle();
+  other.stop();
+  clock.letStart();
+  await begun;
+  expect(FakeNode.all[1]!.plays).toEqual([]);
+  expect(other.playing).toBe(false);
+});
+
+test('a jump right after play, before any report, is sent and shown at once', async () => {
+  const { made, node } = await started();
+  made.seek(90_000);
+  expect(node.plays).toEqual([0, 90_000]);
+  expect(made.frame).toBe(90_000);
+});
+
+test('reports from before a jump move nothing and end nothing', async () => {
+  const { made, node } = await started();
+  node.report({ frame: 1000 });
+  made.seek(900_000);
+  node.report({ frame: 1500, plays: 1 });
+  node.report({ frame: 1600, plays: 2, leaving: true });
+  node.report({ status: 'stopped', frame: 0, plays: 1 });
+  expect([made.frame, made.playing]).toEqual([900_000, true]);
+  node.report({ frame: 900_100 });
+  expect(made.frame).toBe(900_100);
+});
+
+test('the end of the recording ends it, and the playhead is where play started', async () => {
+  const { made, node } = await started();
+  node.report({ status: 'stopped', frame: 40 * CHUNK_FRAMES });
+  expect([made.playing, made.frame, made.meters.rmsDbfs]).toEqual([false, 0, -Infinity]);
+});
+
+test('between reports the frame runs with the audio clock, round a loop, but not on for ever', async () => {
+  const { made, node } = await started();
+  node.report({ frame: 48_000, contextSeconds: 1 });
+  clock.seconds = 1.1;
+  expect(made.frame).toBe(52_800);
+  clock.seconds = 9;
+  expect(made.frame).toBe(60_000);
+  made.setLoop({ startFrame: 40_000, endFrame: 50_000 });
+  clock.seconds = 1.1;
+  expect(made.frame).toBe(42_800);
+});
+
+test('samples of the old place stay until the monitor has left it', async () => {
+  const { made, node } = await started();
+  await settle();
+  node.report({ frame: 1000 });
+  await settle();
+  const dropped = () => node.told.filter(({ type }) => type === 'drop').length;
+  made.seek(30 * CHUNK_FRAMES);
+  await settle();
+  node.report({ frame: 1200, leaving: true });
+  expect(dropped()).toBe(0);
+  node.report({ frame: 30 * CHUNK_FRAMES + 10 });
+  expect(dropped()).toBeGreaterThan(0);
+});
+
+test('an error in the audio thread is told, and the next play starts anew with all that was set', async () => {
+  const troubles: unknown[] = [];
+  const { made, node } = await started(player(troubles));
+  made.setLane('source');
+  node.report({ frame: 2000 });
+  node.onprocessorerror();
+  expect(String(troubles[0])).toContain('Your work is safe; play again.');
+  expect(made.playing).toBe(false);
+  const { node: next } = await started(made);
+  expect(next).not.toBe(node);
+  expect(next.told.filter(({ type }) => type !== 'chunk').map(({ type }) => type)).toEqual(['lane', 'play']);
+});

@@ -1,0 +1,148 @@
+import { defaultTreatment, type TreatmentSettings } from '@euphonos/dsp';
+import { createDocument, type Clip } from '@euphonos/engine';
+import type { RecordingView } from '@euphonos/contracts';
+import { Workbench } from './workbench.js';
+
+interface Lanes<T> {
+  source: T;
+  removed: T;
+  result: T;
+}
+const player = { setChain: jest.fn(), setProfile: jest.fn(), setLoop: jest.fn(), setLaneGains: jest.fn(), close: jest.fn() };
+const passage = { version: 0, setChain: jest.fn(async () => void passage.version++), profile: jest.fn(), figures: jest.fn(), close: jest.fn() };
+jest.mock('../audio/player.js', () => ({ Player: jest.fn(() => player) }));
+jest.mock('../passage/passage.js', () => ({ Passage: jest.fn(() => passage) }));
+
+const LENGTH = 480_000;
+const recording = { id: 'r', facts: { lengthFrames: LENGTH, sampleRateHz: 48000, channels: 1 } } as RecordingView;
+const clip = createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: 48000, channels: 1 }).tracks[0]!.clips[0]!;
+const withChain = (...treatments: TreatmentSettings[]): Clip => ({ ...clip, chain: { treatments } });
+const highPass = (part: object = {}): TreatmentSettings => ({ ...defaultTreatment('high-pass'), id: 't1', ...part });
+const lufs = (source: number, removed: number | null, result: number): Lanes<object> => {
+  const lane = (integratedLufs: number | null) => ({ integratedLufs, noiseFloorDbfs: -50, rmsDbfs: -25 });
+  return { source: lane(source), removed: lane(removed), result: lane(result) };
+};
+const span = { startFrame: 100, endFrame: 50_000 };
+
+const troubles: unknown[] = [];
+let workbench: Workbench;
+beforeEach(() => {
+  jest.useFakeTimers();
+  jest.clearAllMocks();
+  troubles.length = 0;
+  passage.version = 0;
+  passage.figures.mockResolvedValue(lufs(-20, -35, -21));
+  passage.profile.mockResolvedValue({ frameSize: 2048 });
+  workbench = new Workbench(recording, [0], (error) => troubles.push(error));
+});
+afterEach(() => {
+  workbench.close();
+  jest.useRealTimers();
+});
+const settle = () => jest.advanceTimersByTimeAsync(400);
+
+test('a chain is heard at once, and drawn and measured when it has settled', async () => {
+  workbench.setClip(withChain(highPass()));
+  for (const cutoffHz of [90, 100, 110]) workbench.setClip(withChain(highPass({ cutoffHz })));
+  expect(player.setChain).toHaveBeenCalledTimes(4);
+  expect(passage.setChain).not.toHaveBeenCalled();
+  await settle();
+  expect(passage.setChain).toHaveBeenCalledTimes(1);
+  expect(passage.setChain).toHaveBeenCalledWith({ treatments: [highPass({ cutoffHz: 110 })] }, null);
+  expect(workbench.figures).toEqual(lufs(-20, -35, -21));
+});
+
+test('what does not change the sound makes nothing anew: an id, the settings of a bypassed treatment', async () => {
+  workbench.setClip(withChain(highPass(), { ...defaultTreatment('gate'), id: 't2', bypassed: true }));
+  await settle();
+  workbench.setClip(withChain(highPass({ id: 'other' }), { ...defaultTreatment('gate'), id: 't2', bypassed: true, openDb: -30 }));
+  await settle();
+  expect(player.setChain).toHaveBeenCalledTimes(1);
+  expect(passage.setChain).toHaveBeenCalledTimes(1);
+});
+
+test('a noise passage is profiled once, and the profile goes to sound and pictures', async () => {
+  workbench.setClip({ ...clip, noisePassage: span });
+  workbench.setClip({ ...clip, noisePassage: { ...span } });
+  await settle();
+  expect(passage.profile).toHaveBeenCalledTimes(1);
+  expect(player.setProfile).toHaveBeenLastCalledWith({ frameSize: 2048 }, clip.chain);
+  expect(passage.setChain).toHaveBeenLastCalledWith(clip.chain, { frameSize: 2048 });
+  expect(workbench.hasProfile).toBe(true);
+  workbench.setClip({ ...clip, noisePassage: null });
+  expect(player.setProfile).toHaveBeenLastCalledWith(null, clip.chain);
+  expect(workbench.hasProfile).toBe(false);
+});
+
+test('of two passages the later one counts, even when its profile comes first', async () => {
+  const comes: ((profile: object) => void)[] = [];
+  passage.profile.mockImplementation(() => new Promise((resolve) => comes.push(resolve)));
+  workbench.setClip({ ...clip, noisePassage: span });
+  workbench.setClip({ ...clip, noisePassage: { startFrame: 0, endFrame: 90_000 } });
+  comes[1]!({ frameSize: 2 });
+  comes[0]!({ frameSize: 1 });
+  await settle();
+  expect(player.setProfile).toHaveBeenLastCalledWith({ frameSize: 2 }, clip.chain);
+});
+
+test('a profile that cannot be taken is told, and tried again the next time', async () => {
+  passage.profile.mockRejectedValueOnce(new Error('line cut'));
+  workbench.setClip({ ...clip, noisePassage: span });
+  await settle();
+  expect(troubles).toHaveLength(1);
+  workbench.setClip({ ...clip, noisePassage: { ...span } });
+  await settle();
+  expect(workbench.hasProfile).toBe(true);
+});
+
+test('figures are of the loop, and of the whole without one', async () => {
+  workbench.setClip(clip);
+  await settle();
+  workbench.setLoop(span);
+  await settle();
+  workbench.setLoop(null);
+  await settle();
+  expect(passage.figures.mock.calls.map(([of]) => of)).toEqual([{ startFrame: 0, endFrame: LENGTH }, span, { startFrame: 0, endFrame: LENGTH }]);
+  expect(passage.setChain).toHaveBeenCalledTimes(1);
+});
+
+test('says what its figures are of, and shows none of another span', async () => {
+  workbench.setClip(clip);
+  await settle();
+  expect(workbench.figuresOf).toBe('overall');
+  workbench.setLoop(span);
+  expect([workbench.figuresOf, workbench.figures]).toEqual(['loop', null]);
+  const hour = new Workbench({ ...recording, facts: { ...recording.facts, lengthFrames: 172_800_000 } } as RecordingView, [0], () => undefined);
+  expect(hour.figuresOf).toBe('first minute');
+  hour.setLoop({ startFrame: 0, endFrame: 48_000_000 });
+  expect(hour.figuresOf).toBe('first minute of the loop');
+  hour.close();
+});
+
+test('equal loudness brings each lane to the source, within 24 dB, and only when it is asked for', async () => {
+  workbench.setClip(clip);
+  await settle();
+  expect(workbench.laneGainsDb).toEqual({ source: 0, removed: 0, result: 0 });
+  workbench.setEqualLoudness(true);
+  expect(player.setLaneGains).toHaveBeenLastCalledWith({ source: 0, removed: 15, result: 1 });
+  passage.figures.mockResolvedValue(lufs(-20, -70, -20));
+  workbench.setLoop(span);
+  await settle();
+  expect(workbench.laneGainsDb.removed).toBe(24);
+  passage.figures.mockResolvedValue(lufs(-20, null, -20));
+  workbench.setLoop({ startFrame: 0, endFrame: 9000 });
+  await settle();
+  expect(workbench.laneGainsDb.removed).toBe(0);
+});
+
+test('figures that come after the chain has moved on are not shown', async () => {
+  let come: (figures: object) => void = () => undefined;
+  passage.figures.mockImplementationOnce(() => new Promise((resolve) => (come = resolve)));
+  workbench.setClip(withChain(highPass()));
+  await settle();
+  workbench.setClip(withChain(highPass({ cutoffHz: 200 })));
+  await settle();
+  come(lufs(-1, -1, -1));
+  await settle();
+  expect(workbench.figures).toEqual(lufs(-20, -35, -21));
+});

@@ -1,0 +1,22 @@
+import 'reflect-metadata';
+import { plainToInstance } from 'class-transformer';
+import { validateSync } from 'class-validator';
+import { MAX_NAME_LENGTH, RenameSession, SaveDocument } from './sessions.js';
+import { StartRender } from './renders.js';
+
+const refused = <T extends object>(type: new () => T, body: object): string[] => validateSync(plainToInstance(type, body)).map(({ property }) => property);
+
+test.each<[new () => object, object, string[]]>([
+  [SaveDocument, { revision: 0, document: {} }, []],
+  [SaveDocument, { revision: -1, document: {} }, ['revision']],
+  [SaveDocument, { revision: 1.5, document: 'text' }, ['revision', 'document']],
+  [SaveDocument, {}, ['revision', 'document']],
+  [RenameSession, { name: 'n'.repeat(MAX_NAME_LENGTH) }, []],
+  [RenameSession, { name: '' }, ['name']],
+  [RenameSession, { name: 'n'.repeat(MAX_NAME_LENGTH + 1) }, ['name']],
+  [RenameSession, { name: 7 }, ['name']],
+  [StartRender, { revision: 3 }, []],
+  [StartRender, { revision: '3' }, ['revision']],
+])('%p with %j is refused for %j', (type, body, properties) => {
+  expect(refused(type, body)).toEqual(properties);
+});
