@@ -4,3 +4,5 @@ export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './tru
 export { control, limited, limiterSetUp, limiterProcess } from './limiter';
 export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, cascadeEnergy } from './cascade';
 export { gateLines, gated, gateSetUp, gateReset, gateProcess } from './gate';
+export { strip, predictionError, modelWindow, models, missing, arSetUp, arModel, arResidual, arInterpolate } from './autoregressive';
+export { weighHistory, weighWindow, weighOverlap, weighPower, weighGain, weighSetUp, weighAnalyse, weighAdd } from './weighing';

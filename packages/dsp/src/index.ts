@@ -1,11 +1,23 @@
 export { DspError, type DspErrorCode } from './errors.js';
 export * from './units.js';
-export { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext } from './processor.js';
+export { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext, type TreatmentEvent } from './processor.js';
 export { copyFrames } from './copy-frames.js';
 export { DelayLine } from './delay-line.js';
 export type { KernelModule } from './kernels/instance.js';
 export { RealFft } from './kernels/real-fft.js';
-export type { ParameterSpec, ParameterSpecs, ParameterUnit, ParameterValues, TreatmentDefinition } from './treatments/definition.js';
+export {
+  settingNames,
+  type ChoiceSpec,
+  type ListRow,
+  type ListSpec,
+  type ListValue,
+  type ParameterSpec,
+  type ParameterSpecs,
+  type ParameterUnit,
+  type ParameterValues,
+  type SettingValue,
+  type TreatmentDefinition,
+} from './treatments/definition.js';
 export { findTreatment, treatmentKinds, treatmentOf, treatments, type TreatmentKind } from './treatments/registry.js';
 export {
   defaultTreatment,
@@ -15,6 +27,7 @@ export {
   type ChainSpec,
   type TreatmentSettings,
 } from './chain/chain-spec.js';
+export { parseSetting } from './chain/parse-setting.js';
 export { Chain } from './chain/chain.js';
 export { MIN_NOISE_SECONDS, takeNoiseProfile, type ChannelNoise, type NoiseProfile } from './noise/profile.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';

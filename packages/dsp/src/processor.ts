@@ -23,6 +23,16 @@ export interface Processor {
   reset(): void;
 }
 
+/** One thing that a treatment mended: [startFrame, endFrame) of the recording, and by how much. */
+export interface TreatmentEvent {
+  readonly kind: string;
+  readonly channel: number;
+  readonly startFrame: number;
+  readonly endFrame: number;
+  /** Largest change, in dB of the recording's full scale (clicks) or of reduction (bursts, sibilance). */
+  readonly amountDb: number;
+}
+
 /** What every processor is built for. */
 export interface ProcessorContext {
   readonly sampleRateHz: number;
@@ -30,6 +40,10 @@ export interface ProcessorContext {
   readonly kernels: KernelModule;
   /** One profile a channel, when the recording has one. */
   readonly noiseProfile?: NoiseProfile | undefined;
+  /** Frame of the recording that comes first; 0 when it is not said. What holds times of the recording counts from it. */
+  readonly startFrame?: number;
+  /** Told of every single thing that is mended (a click, a flat top, a burst), in frames of the recording. */
+  readonly onEvent?: ((event: TreatmentEvent) => void) | undefined;
 }
 
 /** Allocates a block of silence. */

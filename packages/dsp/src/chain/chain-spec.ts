@@ -1,6 +1,7 @@
 import { DspError } from '../errors.js';
-import { defaultValues, type ParameterSpec, type TreatmentDefinition } from '../treatments/definition.js';
+import { defaultValues, settingNames, type ParameterValues, type SettingValue } from '../treatments/definition.js';
 import { findTreatment, treatmentKinds, type TreatmentKind } from '../treatments/registry.js';
+import { parseSetting } from './parse-setting.js';
 
 /** One treatment of a chain as it is stored: `{ kind, bypassed, …parameters }`. */
 export interface TreatmentSettings {
@@ -8,7 +9,7 @@ export interface TreatmentSettings {
   readonly bypassed: boolean;
   /** Names the treatment while it is moved about; any text, unique in its chain. */
   readonly id?: string;
-  readonly [parameter: string]: number | string | boolean | undefined;
+  readonly [setting: string]: SettingValue | boolean | undefined;
 }
 
 /** A chain as sessions store it and as the command line reads it. */
@@ -23,13 +24,12 @@ const isRecord = (value: unknown): value is Record<string, unknown> =>
 
 /** A new treatment with its defaults. */
 export function defaultTreatment(kind: TreatmentKind): TreatmentSettings {
-  return { kind, bypassed: false, ...defaultValues(findTreatment(kind)!.parameters) };
+  return { kind, bypassed: false, ...defaultValues(findTreatment(kind)!) };
 }
 
-/** The parameters of one treatment, without kind, id and bypass. */
-export function parametersOf(settings: TreatmentSettings): Record<string, number> {
-  const { parameters } = findTreatment(settings.kind)!;
-  return Object.fromEntries(Object.keys(parameters).map((name) => [name, settings[name] as number]));
+/** What is set of one treatment, without kind, id and bypass. */
+export function parametersOf(settings: TreatmentSettings): ParameterValues {
+  return Object.fromEntries(settingNames(findTreatment(settings.kind)!).map((name) => [name, settings[name]])) as ParameterValues;
 }
 
 /**
@@ -65,35 +65,17 @@ function parseTreatment(json: unknown, index: number): TreatmentSettings {
     throw new DspError('parameter-type', `"bypassed" of ${definition.kind} is true or false, not ${JSON.stringify(bypassed)}.`);
   if (id !== undefined && (typeof id !== 'string' || id.length > 64))
     throw new DspError('parameter-type', `"id" of ${definition.kind} is a text of up to 64 characters.`);
+  const names = settingNames(definition);
   for (const name of Object.keys(given))
-    if (!Object.hasOwn(definition.parameters, name))
+    if (!names.includes(name))
       throw new DspError(
         'parameter-unknown',
-        `${definition.kind} has no parameter "${name}"; it has ${Object.keys(definition.parameters).join(', ')}.`,
+        `${definition.kind} has no parameter "${name}"; it has ${names.join(', ')}.`,
         { kind, name },
       );
-  const values: Record<string, number> = {};
-  for (const [name, spec] of Object.entries(definition.parameters))
-    values[name] = given[name] === undefined ? spec.default : parseParameter(definition, name, spec, given[name]);
-  const conflict = definition.conflict?.(values);
+  const values = defaultValues(definition);
+  for (const name of names) if (given[name] !== undefined) values[name] = parseSetting(definition, name, given[name]);
+  const conflict = definition.conflict?.(values as ParameterValues);
   if (conflict) throw new DspError('parameter-conflict', conflict, { kind });
   return { kind: definition.kind, bypassed, ...(id === undefined ? {} : { id }), ...values };
-}
-
-function parseParameter({ kind }: TreatmentDefinition, name: string, spec: ParameterSpec, value: unknown): number {
-  if (typeof value !== 'number' || !Number.isFinite(value))
-    throw new DspError('parameter-type', `${kind}: ${name} is a number, not ${JSON.stringify(value)}.`, { kind, name });
-  if (value < spec.min || value > spec.max)
-    throw new DspError(
-      'parameter-range',
-      `${kind}: ${name} goes from ${spec.min} to ${spec.max} ${spec.unit}; ${value} was given.`,
-      { kind, name, value, min: spec.min, max: spec.max },
-    );
-  if ((spec.unit === 'count' || spec.unit === 'dB/oct') && (value - spec.min) % spec.step !== 0)
-    throw new DspError(
-      'parameter-range',
-      `${kind}: ${name} goes from ${spec.min} to ${spec.max} in steps of ${spec.step}; ${value} was given.`,
-      { kind, name, value, step: spec.step },
-    );
-  return value;
 }

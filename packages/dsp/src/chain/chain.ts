@@ -8,7 +8,10 @@ const sounding = (spec: ChainSpec, hasProfile: boolean) =>
   spec.treatments.filter(({ kind, bypassed }) => !bypassed && (hasProfile || !findTreatment(kind)!.needsNoiseProfile));
 
 function sameValues(a: TreatmentSettings, b: TreatmentSettings): boolean {
-  for (const name in findTreatment(a.kind)!.parameters) if (a[name] !== b[name]) return false;
+  const { parameters, choices, lists } = findTreatment(a.kind)!;
+  for (const name in parameters) if (a[name] !== b[name]) return false;
+  for (const name in choices) if (a[name] !== b[name]) return false;
+  for (const name in lists) if (a[name] !== b[name] && JSON.stringify(a[name]) !== JSON.stringify(b[name])) return false;
   return true;
 }
 

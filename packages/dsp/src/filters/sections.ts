@@ -38,6 +38,51 @@ export function notchSection(frequencyHz: number, widthHz: number, sampleRateHz:
   return [1 / a0, (-2 * cos) / a0, 1 / a0, (-2 * cos) / a0, (1 - alpha) / a0];
 }
 
+/** Low-pass section, RBJ Audio EQ Cookbook, "LPF". */
+export function lowPassSection(frequencyHz: number, q: number, sampleRateHz: number): Section {
+  const w = angularFrequency(frequencyHz, sampleRateHz);
+  const cos = Math.cos(w);
+  const alpha = Math.sin(w) / (2 * q);
+  const a0 = 1 + alpha;
+  return [(1 - cos) / 2 / a0, (1 - cos) / a0, (1 - cos) / 2 / a0, (-2 * cos) / a0, (1 - alpha) / a0];
+}
+
+/** Band-pass section, RBJ Audio EQ Cookbook, "BPF (constant 0 dB peak gain)". */
+export function bandPassSection(frequencyHz: number, q: number, sampleRateHz: number): Section {
+  const w = angularFrequency(frequencyHz, sampleRateHz);
+  const alpha = Math.sin(w) / (2 * q);
+  const a0 = 1 + alpha;
+  return [alpha / a0, 0, -alpha / a0, (-2 * Math.cos(w)) / a0, (1 - alpha) / a0];
+}
+
+/** Bell section, RBJ Audio EQ Cookbook, "peakingEQ": gainDb at frequencyHz, 0 dB far from it. */
+export function bellSection(frequencyHz: number, gainDb: number, q: number, sampleRateHz: number): Section {
+  const w = angularFrequency(frequencyHz, sampleRateHz);
+  const cos = Math.cos(w);
+  const alpha = Math.sin(w) / (2 * q);
+  const a = 10 ** (gainDb / 40);
+  const a0 = 1 + alpha / a;
+  return [(1 + alpha * a) / a0, (-2 * cos) / a0, (1 - alpha * a) / a0, (-2 * cos) / a0, (1 - alpha / a) / a0];
+}
+
+/** Shelf section, RBJ Audio EQ Cookbook, "lowShelf" and "highShelf": gainDb beyond frequencyHz, half of it (in dB) there. */
+export function shelfSection(side: 'low' | 'high', frequencyHz: number, gainDb: number, q: number, sampleRateHz: number): Section {
+  const w = angularFrequency(frequencyHz, sampleRateHz);
+  // The high shelf is the low one with the sign of every cosine turned.
+  const sign = side === 'low' ? 1 : -1;
+  const cos = sign * Math.cos(w);
+  const a = 10 ** (gainDb / 40);
+  const root = 2 * Math.sqrt(a) * (Math.sin(w) / (2 * q));
+  const a0 = a + 1 + (a - 1) * cos + root;
+  return [
+    (a * (a + 1 - (a - 1) * cos + root)) / a0,
+    (sign * 2 * a * (a - 1 - (a + 1) * cos)) / a0,
+    (a * (a + 1 - (a - 1) * cos - root)) / a0,
+    (sign * -2 * (a - 1 + (a + 1) * cos)) / a0,
+    (a + 1 + (a - 1) * cos - root) / a0,
+  ];
+}
+
 /**
  * Butterworth high-pass of any order (1 … 8) as sections: pole pairs at q = 1 / (2 cos θ), evenly spaced on
  * the circle, and a first-order section when the order is odd.

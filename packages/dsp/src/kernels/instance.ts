@@ -32,6 +32,11 @@ export class KernelInstance {
     return new Float64Array(this.#memory, this.#address(name), length);
   }
 
+  /** A view of `length` whole numbers at an exported address. */
+  ints(name: string, length: number): Int32Array {
+    return new Int32Array(this.#memory, this.#address(name), length);
+  }
+
   get #memory(): ArrayBuffer {
     return (this.#exports['memory'] as { buffer: ArrayBuffer }).buffer;
   }

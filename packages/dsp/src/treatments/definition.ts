@@ -1,7 +1,7 @@
 import type { Processor, ProcessorContext } from '../processor.js';
 
 /** Units that a parameter can have, as they are shown. */
-export type ParameterUnit = 'Hz' | 'dB' | 'dBFS' | 'ms' | 'dB/oct' | 'count';
+export type ParameterUnit = 'Hz' | 'dB' | 'dBFS' | 'ms' | 's' | 'dB/oct' | 'count' | 'Q' | '%';
 
 /** One parameter, stated once: controls, validation, command-line help, reports and docs are made from it. */
 export interface ParameterSpec {
@@ -26,8 +26,40 @@ export interface ParameterSpec {
 /** The parameter names of a treatment, each with its spec. */
 export type ParameterSpecs = Readonly<Record<string, ParameterSpec>>;
 
-/** One number for each parameter. */
-export type ParameterValues<S extends ParameterSpecs = ParameterSpecs> = { readonly [K in keyof S]: number };
+/** A setting that is one of a few words. */
+export interface ChoiceSpec {
+  readonly title: string;
+  readonly default: string;
+  readonly options: readonly { readonly value: string; readonly title: string; readonly sentence: string }[];
+  readonly sentence: string;
+}
+
+/** One row of a list: a number and a word for each of its fields. */
+export type ListRow = Readonly<Record<string, number | string>>;
+
+/** A setting that is a list: of rows with fields, or of whole numbers. */
+export interface ListSpec {
+  readonly title: string;
+  readonly most: number;
+  readonly sentence: string;
+  /** Fields of a row; a field left out takes its default. */
+  readonly fields?: ParameterSpecs;
+  readonly choices?: Readonly<Record<string, ChoiceSpec>>;
+  /** For a list of whole numbers: their range. */
+  readonly numbers?: { readonly min: number; readonly max: number };
+  /** A rule within a row: a sentence when it is broken. */
+  readonly conflict?: (row: ListRow) => string | undefined;
+}
+
+export type ListValue = readonly number[] | readonly ListRow[];
+
+/** What one setting can hold. */
+export type SettingValue = number | string | ListValue;
+
+/** One number for each parameter, and whatever the choices and lists hold, by name. */
+export type ParameterValues<S extends ParameterSpecs = ParameterSpecs> = { readonly [K in keyof S]: number } & {
+  readonly [setting: string]: unknown;
+};
 
 /** A processor whose parameters can be moved while sound runs through it. */
 export interface TreatmentProcessor<S extends ParameterSpecs = ParameterSpecs> extends Processor {
@@ -44,6 +76,16 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
   readonly title: string;
   readonly sentence: string;
   readonly parameters: S;
+  readonly choices?: Readonly<Record<string, ChoiceSpec>>;
+  /** Lists are empty by default. */
+  readonly lists?: Readonly<Record<string, ListSpec>>;
+  /**
+   * True when it cannot run in the audio clock: too long a look-ahead, too much work at once, or times of the
+   * recording among its settings. It is rendered in the background and switches in when it is ready.
+   */
+  readonly background?: boolean;
+  /** True when what comes out can be louder than full scale by design: a render then lowers the whole. */
+  readonly mayRaise?: boolean;
   /** True when it does nothing without a noise profile. */
   readonly needsNoiseProfile: boolean;
   /** Rules between parameters: a sentence when one is broken. */
@@ -60,6 +102,16 @@ export const defineTreatment = <const K extends string, const S extends Paramete
   definition: TreatmentDefinition<K, S>,
 ): TreatmentDefinition<K, S> => definition;
 
-/** The default of every parameter. */
-export const defaultValues = <S extends ParameterSpecs>(specs: S): ParameterValues<S> =>
-  Object.fromEntries(Object.entries(specs).map(([name, spec]) => [name, spec.default])) as ParameterValues<S>;
+/** The names of everything that can be set: parameters, choices, lists. */
+export const settingNames = ({ parameters, choices, lists }: Pick<TreatmentDefinition, 'parameters' | 'choices' | 'lists'>): string[] => [
+  ...Object.keys(parameters),
+  ...Object.keys(choices ?? {}),
+  ...Object.keys(lists ?? {}),
+];
+
+/** The default of every parameter, choice and list. */
+export function defaultValues({ parameters, choices, lists }: Pick<TreatmentDefinition, 'parameters' | 'choices' | 'lists'>): Record<string, SettingValue> {
+  const of = (specs: Readonly<Record<string, { readonly default: number | string }>> = {}): [string, SettingValue][] =>
+    Object.entries(specs).map(([name, spec]) => [name, spec.default]);
+  return Object.fromEntries([...of(parameters), ...of(choices), ...Object.keys(lists ?? {}).map((name): [string, SettingValue] => [name, []])]);
+}

@@ -1,11 +1,20 @@
 import type { TreatmentDefinition } from './definition.js';
+import { channels } from './channels/channels.js';
+import { clicks } from './clicks/clicks.js';
+import { clipping } from './clipping/clipping.js';
 import { gate } from './gate/gate.js';
 import { highPass } from './high-pass/high-pass.js';
+import { humLines } from './hum-lines/hum-lines.js';
 import { humNotch } from './hum-notch/hum-notch.js';
 import { noiseReduction } from './noise-reduction/noise-reduction.js';
+import { plosives } from './plosives/plosives.js';
+import { room } from './room/room.js';
+import { sibilance } from './sibilance/sibilance.js';
+import { spots } from './spots/spots.js';
+import { tone } from './tone/tone.js';
 
 /** Every treatment, in the usual order of work. Adding one is adding its folder and its line here. */
-const definitions = [highPass, humNotch, noiseReduction, gate] as const;
+const definitions = [channels, clipping, clicks, spots, highPass, humNotch, humLines, plosives, noiseReduction, room, gate, tone, sibilance] as const;
 
 /** Names that a chain may use. */
 export type TreatmentKind = (typeof definitions)[number]['kind'];

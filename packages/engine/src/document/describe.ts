@@ -15,6 +15,8 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       return `Use channel ${edit.channels.map((c) => c + 1).join(' and ')}`;
     case 'add-treatment':
       return `Add ${treatmentOf(edit.kind).title}`;
+    case 'take-suggestion':
+      return `Take: ${edit.title}`;
     default: {
       const settings = requireClip(document, edit.clipId).chain.treatments.find(({ id }) => id === edit.treatmentId);
       return settings ? describeTreatmentEdit(settings, edit) : 'Change the chain';
@@ -23,7 +25,7 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
 }
 
 function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string {
-  const { title, parameters } = treatmentOf(settings.kind);
+  const { title, parameters, choices, lists } = treatmentOf(settings.kind);
   switch (edit.type) {
     case 'remove-treatment':
       return `Remove ${title}`;
@@ -34,6 +36,10 @@ function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string 
     case 'reset-treatment':
       return `Reset ${title}`;
     case 'set-parameter': {
+      const list = lists?.[edit.name];
+      if (list) return `${title}: ${list.title.toLowerCase()}`;
+      const choice = choices?.[edit.name];
+      if (choice) return `${title}: ${choice.options.find(({ value }) => value === settings[edit.name])?.title ?? String(edit.value)}`;
       const spec = parameters[edit.name];
       const unit = !spec || spec.unit === 'count' ? '' : ` ${spec.unit}`;
       return `${title}: ${spec?.title ?? edit.name} ${String(settings[edit.name])}${unit}`;

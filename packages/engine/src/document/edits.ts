@@ -1,4 +1,4 @@
-import { defaultTreatment, MAX_TREATMENTS, treatmentOf, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
+import { defaultTreatment, MAX_TREATMENTS, parseChain, parseSetting, settingNames, treatmentKinds, treatmentOf, type SettingValue, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
 import type { Clip, SessionDocument, Span } from './document.js';
@@ -10,7 +10,8 @@ export type Edit =
   | { readonly type: 'move-treatment'; readonly clipId: string; readonly treatmentId: string; readonly toIndex: number }
   | { readonly type: 'bypass-treatment'; readonly clipId: string; readonly treatmentId: string; readonly bypassed: boolean }
   | { readonly type: 'reset-treatment'; readonly clipId: string; readonly treatmentId: string }
-  | { readonly type: 'set-parameter'; readonly clipId: string; readonly treatmentId: string; readonly name: string; readonly value: number }
+  | { readonly type: 'set-parameter'; readonly clipId: string; readonly treatmentId: string; readonly name: string; readonly value: SettingValue }
+  | { readonly type: 'take-suggestion'; readonly clipId: string; readonly treatmentId: string; readonly title: string; readonly settings: TreatmentSettings }
   | { readonly type: 'set-noise-passage'; readonly clipId: string; readonly span: Span | null }
   | { readonly type: 'set-loop'; readonly clipId: string; readonly span: Span | null }
   | { readonly type: 'set-channels'; readonly clipId: string; readonly channels: readonly number[] }
@@ -71,6 +72,7 @@ function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise-p
       throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
     return [...list, { ...defaultTreatment(edit.kind), id: edit.treatmentId }];
   }
+  if (edit.type === 'take-suggestion') return takeSuggestion(list, edit);
   const treatment = requireTreatment(clip, edit.treatmentId);
   const replace = (next: TreatmentSettings): TreatmentSettings[] => list.map((other) => (other === treatment ? next : other));
   switch (edit.type) {
@@ -90,13 +92,32 @@ function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise-p
   }
 }
 
-/** The value is held within the parameter's range; parameters that must agree follow it. */
-function setParameter(treatment: TreatmentSettings, name: string, value: number): TreatmentSettings {
+/** Where a treatment stands in the usual order of work: in what order they are registered. */
+const orderOf = ({ kind }: TreatmentSettings): number => treatmentKinds.indexOf(kind);
+
+/**
+ * Settings that a survey suggests. The first treatment of that kind takes them and is switched on; where there is
+ * none, one comes in at its place in the usual order of work.
+ */
+function takeSuggestion(list: readonly TreatmentSettings[], { settings, treatmentId }: Extract<Edit, { type: 'take-suggestion' }>): TreatmentSettings[] {
+  const { id: _, ...wanted } = parseChain({ treatments: [settings] }).treatments[0]!;
+  const known = list.find(({ kind }) => kind === settings.kind);
+  if (known) return list.map((other) => (other === known ? { ...other, ...wanted, bypassed: false } : other));
+  if (list.length >= MAX_TREATMENTS)
+    throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
+  const place = list.findIndex((other) => orderOf(other) > orderOf(settings));
+  const at = place < 0 ? list.length : place;
+  return [...list.slice(0, at), { ...wanted, bypassed: false, id: treatmentId }, ...list.slice(at)];
+}
+
+/** A number is held within its range, and parameters that must agree follow it; words and lists must be right. */
+function setParameter(treatment: TreatmentSettings, name: string, value: SettingValue): TreatmentSettings {
   const definition = treatmentOf(treatment.kind);
+  if (!settingNames(definition).includes(name)) throw new EngineError('treatment-missing', `${definition.title} has no parameter "${name}".`, { name });
   const spec = definition.parameters[name];
-  if (!spec) throw new EngineError('treatment-missing', `${definition.title} has no parameter "${name}".`, { name });
+  if (!spec || typeof value !== 'number') return { ...treatment, [name]: parseSetting(definition, name, value) };
   const steps = Math.round((Math.max(spec.min, Math.min(spec.max, value)) - spec.min) / spec.step);
   const snapped = Number((spec.min + steps * spec.step).toFixed(6));
-  const next = { ...treatment, [name]: Math.min(spec.max, snapped) } as unknown as Record<string, number>;
+  const next = { ...treatment, [name]: Math.min(spec.max, snapped) } as unknown as Parameters<NonNullable<typeof definition.reconcile>>[0];
   return (definition.reconcile?.(next, name) ?? next) as unknown as TreatmentSettings;
 }

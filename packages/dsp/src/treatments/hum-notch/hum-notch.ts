@@ -1,6 +1,8 @@
 import { GlidingFilter } from '../../filters/gliding-filter.js';
 import { notchSection, type Section } from '../../filters/sections.js';
-import type { ProcessorContext } from '../../processor.js';
+import { harmonicsOf, LineTracker, MOST_HARMONICS } from '../../hum/line-tracker.js';
+import { copyFrames } from '../../copy-frames.js';
+import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
 
 const parameters = {
@@ -18,32 +20,89 @@ const parameters = {
   },
 } as const;
 
+const choices = {
+  drift: {
+    title: 'Drift', default: 'fixed', sentence: 'Whether the notches stand still or go with a slow drift of the mains.',
+    options: [
+      { value: 'fixed', title: 'stands still', sentence: 'The notches stand on the base.' },
+      { value: 'follow', title: 'follows', sentence: 'The notches follow the lines, up to 0.8 % from the base.' },
+    ],
+  },
+} as const;
+
 type Values = ParameterValues<typeof parameters>;
 
 /** Does nothing: keeps the number of sections when a harmonic lies above the band. */
 const PASS: Section = [1, 0, 0, 0, 0];
 
-function notches(baseHz: number, widthHz: number, harmonics: number, sampleRateHz: number): Section[] {
-  return Array.from({ length: harmonics }, (_, i) => {
-    const lineHz = baseHz * (i + 1);
+function notches(baseHz: number, widthHz: number, harmonics: readonly number[], sampleRateHz: number): Section[] {
+  return harmonics.map((harmonic) => {
+    const lineHz = baseHz * harmonic;
     return lineHz < 0.48 * sampleRateHz ? notchSection(lineHz, widthHz, sampleRateHz) : PASS;
   });
 }
 
 class HumNotch extends GlidingFilter implements TreatmentProcessor<typeof parameters> {
-  readonly #harmonics: number;
+  readonly #harmonics: readonly number[];
+  readonly #follows: boolean;
+  readonly #sampleRateHz: number;
+  #tracker: LineTracker | undefined;
+  #block = new Float32Array(0);
+  #fill = 0;
+  #values: Values;
 
   constructor(context: ProcessorContext, values: Values) {
-    super(context, [values.baseHz, values.widthHz], ([baseHz, widthHz]) =>
-      notches(baseHz!, widthHz!, values.harmonics, context.sampleRateHz),
-    );
-    this.#harmonics = values.harmonics;
+    const harmonics = harmonicsOf(values.harmonics, values['harmonicsOn']);
+    super(context, [values.baseHz, values.widthHz], ([baseHz, widthHz]) => notches(baseHz!, widthHz!, harmonics, context.sampleRateHz));
+    this.#harmonics = harmonics;
+    this.#follows = values['drift'] === 'follow';
+    this.#sampleRateHz = context.sampleRateHz;
+    this.#values = values;
+    if (this.#follows) this.#track();
   }
 
   setParameters(values: Values): boolean {
-    if (values.harmonics !== this.#harmonics) return false;
-    this.glideTo([values.baseHz, values.widthHz]);
+    const harmonics = harmonicsOf(values.harmonics, values['harmonicsOn']);
+    if (harmonics.length !== this.#harmonics.length || harmonics.some((harmonic, i) => harmonic !== this.#harmonics[i])) return false;
+    if ((values['drift'] === 'follow') !== this.#follows || (this.#follows && values.baseHz !== this.#values.baseHz)) return false;
+    this.#values = values;
+    this.glideTo([this.#tracker?.baseHz ?? values.baseHz, values.widthHz]);
     return true;
+  }
+
+  override reset(): void {
+    this.#tracker?.reset();
+    this.#fill = 0;
+    this.glideTo([this.#values.baseHz, this.#values.widthHz]);
+    super.reset();
+  }
+
+  override process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
+    if (!this.#tracker) return super.process(input, output, frames);
+    // Up to the end of a block at a time, so that the notches move at the same frames whatever the block length.
+    for (let n = 0; n < frames; ) {
+      const count = Math.min(frames - n, this.#block.length - this.#fill);
+      const [block, fill, share] = [this.#block, this.#fill, 1 / input.length];
+      block.fill(0, fill, fill + count);
+      for (let c = 0; c < input.length; c++) {
+        const samples = input[c]!;
+        for (let i = 0; i < count; i++) block[fill + i]! += samples[n + i]! * share;
+      }
+      for (let c = 0; c < output.length; c++) if (input[c] !== output[c]) copyFrames(input[c]!, n, output[c]!, n, count);
+      const part = output.map((samples) => samples.subarray(n, n + count));
+      super.process(part, part, count);
+      this.#fill += count;
+      n += count;
+      if (this.#fill < this.#block.length) continue;
+      this.#fill = 0;
+      this.#tracker.take(this.#block, false);
+      this.glideTo([this.#tracker.baseHz, this.#values.widthHz]);
+    }
+  }
+
+  #track(): void {
+    this.#tracker = new LineTracker(this.#sampleRateHz, this.#values.baseHz, this.#harmonics, true);
+    this.#block = new Float32Array(this.#tracker.blockFrames);
   }
 }
 
@@ -52,7 +111,17 @@ export const humNotch = defineTreatment({
   title: 'Hum notch',
   sentence: 'Narrow notches on a hum and its harmonics, or on one stray tone.',
   parameters,
+  choices,
+  lists: {
+    harmonicsOn: {
+      title: 'Harmonics on', most: MOST_HARMONICS, numbers: { min: 1, max: MOST_HARMONICS },
+      sentence: 'Which harmonics have a notch; none listed means the first ones, up to the count.',
+    },
+  },
   needsNoiseProfile: false,
-  summary: (values) => `${values.baseHz} Hz · ${values.harmonics} ${values.harmonics === 1 ? 'line' : 'lines'}`,
+  summary: (values) => {
+    const { length } = harmonicsOf(values.harmonics, values['harmonicsOn']);
+    return `${values.baseHz} Hz · ${length} ${length === 1 ? 'line' : 'lines'}`;
+  },
   create: (context, values) => new HumNotch(context, values),
 });
