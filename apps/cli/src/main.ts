@@ -7,11 +7,13 @@ import { DspError } from '@euphonos/dsp';
 import { MediaError } from '@euphonos/media';
 import { cleanFile } from './clean.js';
 import { measureFile } from './measure.js';
+import { surveyFile } from './survey.js';
 import { treatmentsAsJson } from './treatments.js';
 import { parseChannels, parseNumber, parseSpanSeconds, UsageError } from './usage.js';
 
 const HELP = `Usage: npm run -s cli -- COMMAND …
   measure FILE                     measures a sound file; JSON on stdout
+  survey FILE                      what is wrong with a sound file, in the order of mending; JSON on stdout
   clean IN OUT --chain CHAIN.json  treats a file; OUT is a WAV, float when it ends in .f32.wav, else 24-bit
       [--noise START-END]          passage with noise alone, in seconds
       [--output result|removed]    what is written
@@ -27,6 +29,16 @@ setFlagsFromString('--semi-space-growth-factor=1');
 const path = (given: string): string => resolve(process.env['INIT_CWD'] ?? process.cwd(), given);
 const print = (value: unknown): void => void process.stdout.write(`${JSON.stringify(value, null, 2)}\n`);
 const note = (text: string): void => void process.stderr.write(`note: ${text}\n`);
+
+/** Percent on one line of a terminal; nothing where nobody looks. */
+function showProgress(): (percent: number) => void {
+  let shown = -1;
+  return (percent) => {
+    if (!process.stderr.isTTY || percent === shown) return;
+    shown = percent;
+    process.stderr.write(`\r${percent} % `);
+  };
+}
 
 async function requireFolder(file: string): Promise<void> {
   const folder = await stat(dirname(file)).catch(() => undefined);
@@ -79,6 +91,11 @@ async function main([command, ...args]: string[]): Promise<void> {
       if (!file || more.length > 0) throw new UsageError('measure takes one file.');
       return print(await measureFile(path(file), note));
     }
+    case 'survey': {
+      const [file, ...more] = args;
+      if (!file || more.length > 0) throw new UsageError('survey takes one file.');
+      return print(await surveyFile(path(file), note, showProgress()));
+    }
     case 'clean':
       return clean(args);
     case 'treatments':
@@ -88,7 +105,7 @@ async function main([command, ...args]: string[]): Promise<void> {
     case '--help':
       return void process.stdout.write(`${HELP}\n`);
     default:
-      throw new UsageError(`There is no command "${command}"; there are measure, clean and treatments.`);
+      throw new UsageError(`There is no command "${command}"; there are measure, survey, clean and treatments.`);
   }
 }
 

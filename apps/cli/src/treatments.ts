@@ -2,4 +2,4 @@ import { treatments } from '@euphonos/dsp';
 
 /** The registry as data: kinds with their parameters. */
 export const treatmentsAsJson = () =>
-  treatments.map(({ kind, title, sentence, needsNoiseProfile, parameters }) => ({ kind, title, sentence, needsNoiseProfile, parameters }));
+  treatments.map(({ kind, title, sentence, needsNoiseProfile, parameters, choices, lists, background }) => ({ kind, title, sentence, needsNoiseProfile, parameters, choices, lists, background }));

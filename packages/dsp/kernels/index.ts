@@ -6,3 +6,4 @@ export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, casca
 export { gateLines, gated, gateSetUp, gateReset, gateProcess } from './gate';
 export { strip, predictionError, modelWindow, models, missing, arSetUp, arModel, arResidual, arInterpolate } from './autoregressive';
 export { weighHistory, weighWindow, weighOverlap, weighPower, weighGain, weighSetUp, weighAnalyse, weighAdd } from './weighing';
+export { classHistory, classWindow, classPower, classSums, classSetUp, classAnalyse, classAdd } from './class-spectra';

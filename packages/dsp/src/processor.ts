@@ -31,6 +31,8 @@ export interface TreatmentEvent {
   readonly endFrame: number;
   /** Largest change, in dB of the recording's full scale (clicks) or of reduction (bursts, sibilance). */
   readonly amountDb: number;
+  /** RMS level that it reached, where that is known. */
+  readonly levelDbfs?: number;
 }
 
 /** What every processor is built for. */

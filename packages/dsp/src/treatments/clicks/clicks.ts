@@ -42,8 +42,10 @@ const EXCEPTION_MS = 8;
  */
 class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parameters> {
   readonly #onEvent: ((event: TreatmentEvent) => void) | undefined;
-  readonly #cellFrames: number;
-  readonly #cells: Float64Array;
+  readonly #perHop: number;
+  /** Of each channel, and those of the one at hand. */
+  readonly #allCells: Float64Array[];
+  #cells: Float64Array;
   readonly #sorted: Float64Array;
   readonly #long: ArKernel;
   readonly #most: number;
@@ -55,8 +57,10 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
   constructor(context: ProcessorContext, values: Values) {
     super(context);
     this.#onEvent = context.onEvent;
-    this.#cellFrames = Math.max(4, Math.round((CELL_MS / 1000) * context.sampleRateHz));
-    this.#cells = new Float64Array(Math.ceil((8 * this.hop) / this.#cellFrames));
+    // A whole number of cells a hop, so that they move on with it.
+    this.#perHop = Math.min(this.hop / 4, Math.round(this.hop / ((CELL_MS / 1000) * context.sampleRateHz)));
+    this.#allCells = this.strips.map(() => new Float64Array(8 * this.#perHop));
+    this.#cells = this.#allCells[0]!;
     this.#most = Math.ceil((12 / 1000) * context.sampleRateHz);
     this.#damaged = new Float64Array(this.#most);
     this.#long = new ArKernel(context.kernels, Math.round((LONG_MODEL_MS / 1000) * context.sampleRateHz), 8 * this.hop, 2 * this.hop, this.#most);
@@ -73,6 +77,7 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
   }
 
   protected forget(): void {
+    for (const cells of this.#allCells) cells.fill(0);
     for (const { ar } of this.strips) {
       ar.predictionError.fill(0);
       ar.models.fill(0);
@@ -82,6 +87,7 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
   protected mend(strip: Strip, frame: number): void {
     const { hop } = this;
     const { ar } = strip;
+    this.#cells = this.#allCells[strip.channel]!;
     const e = ar.predictionError;
     e.copyWithin(0, hop);
     ar.models.copyWithin(0, ar.order + 1);
@@ -89,28 +95,29 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     const ahead = MENDED_HOP + 2;
     ar.model(ahead * hop - hop / 2, ahead);
     ar.residual(ahead * hop, (ahead + 1) * hop, ahead);
-    this.#fillCells(e);
-    const perHop = hop / this.#cellFrames;
-    const last = Math.floor((MENDED_HOP + 1) * perHop);
-    for (let cell = Math.floor(MENDED_HOP * perHop); cell < last; cell++) {
+    const perHop = this.#perHop;
+    this.#cells.copyWithin(0, perHop);
+    this.#fillCells(e, ahead, ahead + 1);
+    const last = (MENDED_HOP + 1) * perHop;
+    for (let cell = MENDED_HOP * perHop; cell < last; cell++) {
       const peak = this.#cells[cell]!;
       if (peak < LEAST_PEAK || peak < this.#cells[cell - 1]! || peak < this.#cells[cell + 1]! || peak < this.#ratio * this.#around(cell)) continue;
       this.#repair(strip, cell, frame);
     }
   }
 
-  /** Peaks of the residual by cells; those of the hops that moved on moved with them, up to a part of a cell. */
-  #fillCells(e: Float64Array): void {
-    const [cells, length] = [this.#cells, this.#cellFrames];
-    const to = Math.floor(((MENDED_HOP + 3) * this.hop) / length);
-    for (let cell = Math.floor((MENDED_HOP * this.hop) / length) - Math.round(AROUND_MS / CELL_MS) - 1; cell < to; cell++) {
+  /** Peaks of the residual in the cells of hops [fromHop, toHop). */
+  #fillCells(e: Float64Array, fromHop: number, toHop: number): void {
+    const cells = this.#cells;
+    const cellFrames = this.hop / this.#perHop;
+    for (let cell = fromHop * this.#perHop; cell < toHop * this.#perHop; cell++) {
       let most = 0;
-      for (let n = Math.max(0, cell) * length, end = n + length; n < end; n++) {
+      for (let n = Math.floor(cell * cellFrames), end = Math.floor((cell + 1) * cellFrames); n < end; n++) {
         const size = e[n]!;
         if (size > most) most = size;
         else if (-size > most) most = -size;
       }
-      if (cell >= 0) cells[cell] = most;
+      cells[cell] = most;
     }
   }
 
@@ -138,8 +145,9 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
 
   #repair({ channel, x, ar }: Strip, cell: number, frame: number): void {
     const e = ar.predictionError;
-    let peakAt = cell * this.#cellFrames;
-    for (let n = peakAt; n < (cell + 1) * this.#cellFrames; n++) if (Math.abs(e[n]!) > Math.abs(e[peakAt]!)) peakAt = n;
+    const cellFrames = this.hop / this.#perHop;
+    let peakAt = Math.floor(cell * cellFrames);
+    for (let n = peakAt; n < Math.floor((cell + 1) * cellFrames); n++) if (Math.abs(e[n]!) > Math.abs(e[peakAt]!)) peakAt = n;
     const recordingFrame = (n: number): number => frame + n - MENDED_HOP * this.hop;
     const near = (EXCEPTION_MS / 1000) * this.sampleRateHz;
     if (this.#exceptions.some((at) => Math.abs(at - recordingFrame(peakAt)) < near)) return;
@@ -152,7 +160,7 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     ar.model(MENDED_HOP * this.hop - this.hop / 2, MENDED_HOP);
     x.set(this.#damaged.subarray(0, to - from), from);
     ar.residual((MENDED_HOP - 1) * this.hop, (MENDED_HOP + 2) * this.hop, MENDED_HOP);
-    this.#fillCells(e);
+    this.#fillCells(e, MENDED_HOP - 1, MENDED_HOP + 2);
     [from, to] = this.#extent(x, ar, peakAt, cell);
     const count = to - from;
     if (count > this.#longestFrames || count > this.#most) return;
@@ -162,7 +170,7 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     let largest = 0;
     for (let i = 0; i < count; i++) largest = Math.max(largest, Math.abs(this.#damaged[i]! - x[from + i]!));
     ar.residual((MENDED_HOP - 1) * this.hop, (MENDED_HOP + 2) * this.hop, MENDED_HOP);
-    this.#fillCells(e);
+    this.#fillCells(e, MENDED_HOP - 1, MENDED_HOP + 2);
     this.#onEvent?.({ kind: 'clicks', channel, startFrame: recordingFrame(from), endFrame: recordingFrame(to), amountDb: gainToDb(largest) });
   }
 

@@ -33,7 +33,10 @@ export class FlatTopFinder {
 
   /** Takes x[0 … frames), of which the first is frame `first` of the recording. */
   take(x: Float32Array, frames: number, first: number): void {
-    let [x1, x2, level, length] = [this.#x1, this.#x2, this.#runLevel, this.#runLength];
+    let x1 = this.#x1;
+    let x2 = this.#x2;
+    let level = this.#runLevel;
+    let length = this.#runLength;
     for (let n = 0; n < frames; n++) {
       const now = x[n]!;
       const off = now - level;

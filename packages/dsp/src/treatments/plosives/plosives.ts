@@ -62,6 +62,7 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
   #burstStart = -1;
   #burstFrom = 0;
   #burstDepthDb = 0;
+  #burstPower = 0;
   /** Power of the low end while somebody talks, and for how many frames it was followed. */
   #voiceLow = 0;
   #voiceFrames = 0;
@@ -108,12 +109,13 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
     this.#wanted[index % 64] = 1;
     const before = this.#burstStart >= 0 ? this.#burstFrom : this.#quietBefore(index);
     const inBurst = this.#burstStart >= 0;
-    const isBurst = low > LEAST_POWER && low > before * this.#rise && low > this.#voiceLow * (inBurst ? 1 : this.#rise / 2) && low > body * (inBurst ? 0.25 : 0.7) && low > near * (inBurst ? 0.5 : 2) && (inBurst || deep > 0.2 * (low + near));
+    const isBurst = index > this.#beforeFrames && low > LEAST_POWER && low > before * this.#rise && low > this.#voiceLow * (inBurst ? 1 : this.#rise / 2) && low > body * (inBurst ? 0.25 : 0.7) && low > near * (inBurst ? 0.5 : 2) && (inBurst || deep > 0.2 * (low + near));
     if (!isBurst && !inBurst && body > TALK_POWER) this.#voiceLow += Math.max(this.#voiceShare, 1 / ++this.#voiceFrames) * (low - this.#voiceLow);
     if (isBurst && this.#burstStart < 0) {
       this.#burstStart = index;
       this.#burstFrom = before;
       this.#burstDepthDb = 0;
+      this.#burstPower = 0;
       // What led up to it rose already: the windows reach over its onset.
       for (let i = 1; i <= this.lookAhead && index >= i; i++) this.#want(index - i, this.#low[(index - i) % 64]!);
     }
@@ -121,6 +123,7 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
       // It goes on too long to be a burst: from here on it is left alone.
       this.#burstFrom = Infinity;
     }
+    if (isBurst) this.#burstPower = Math.max(this.#burstPower, low);
     if (isBurst) this.#want(index, low);
     else if (this.#burstStart >= 0) this.#endBurst(index, low);
   }
@@ -144,7 +147,7 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
     this.#want(index, low);
     if (this.#burstFrom !== Infinity && this.#burstDepthDb > 0)
       this.#onEvent?.({
-        kind: 'plosives', channel: 0, amountDb: this.#burstDepthDb,
+        kind: 'plosives', channel: 0, amountDb: this.#burstDepthDb, levelDbfs: powerToDb(this.#burstPower),
         startFrame: this.#startFrame + (this.#burstStart + 1) * this.hop - this.size / 2,
         endFrame: this.#startFrame + (index + 1) * this.hop - this.size / 2,
       });

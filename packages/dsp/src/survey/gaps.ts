@@ -1,0 +1,93 @@
+import type { Features } from './features.js';
+import { quantile, runs } from './growing.js';
+import type { SpanSeconds } from './findings.js';
+import type { Talk } from './talk.js';
+
+/** A breath: this long, this far below the talk, broad and not an s, and words follow soon. */
+const BREATH_SECONDS = [0.12, 1.1] as const;
+const BREATH_BELOW_DB = 9;
+const BREATH_SIBILANT_DB = 2;
+const WORDS_FOLLOW_SECONDS = 0.55;
+/** What stands out of a gap this far, this long and clear of words is a sound of its own. */
+const SOUND_ABOVE_DB = 10;
+const SOUND_SECONDS = [0.03, 4] as const;
+const CLEAR_OF_WORDS_SECONDS = 0.12;
+/** Noise passages: this long, no louder than this above the floor, clear of words. */
+const PASSAGE_SECONDS = 0.5;
+const PASSAGE_ABOVE_DB = 5;
+const PASSAGE_CLEAR_SECONDS = 0.1;
+const MOST_PASSAGES = 20;
+const VOICED = 0.6;
+
+export interface Gaps {
+  readonly breaths: readonly SpanSeconds[];
+  readonly sounds: readonly SpanSeconds[];
+  readonly passages: readonly SpanSeconds[];
+}
+
+/** What lies between the words: breaths, other sounds, and stretches of nothing but noise. */
+export function findGaps(features: Features, talk: Talk): Gaps {
+  const seconds = features.frameSeconds;
+  const body = features.body.values;
+  const mid = features.mid.values;
+  const sibilant = features.sibilant.values;
+  const voicing = features.voicing.values;
+  // Frame i is centred on the end of hop i; half a frame of its window lies on either side.
+  const span = (from: number, to: number): SpanSeconds => ({ startSeconds: Math.max(0, from * seconds - seconds / 2), endSeconds: to * seconds + seconds / 2 });
+  const breaths: SpanSeconds[] = [];
+  const sounds: SpanSeconds[] = [];
+  const level = (values: Float32Array, from: number, to: number): number => quantile(values.subarray(from, to), 0.5);
+  const isBreath = (from: number, to: number, nextWord: number): boolean => {
+    const long = (to - from) * seconds;
+    return (
+      long >= BREATH_SECONDS[0] && long <= BREATH_SECONDS[1] &&
+      (nextWord - to) * seconds <= WORDS_FOLLOW_SECONDS &&
+      level(body, from, to) < talk.talkBodyDb - BREATH_BELOW_DB &&
+      level(sibilant, from, to) - level(mid, from, to) < BREATH_SIBILANT_DB &&
+      quantile(voicing.subarray(from, to), 0.6) < VOICED
+    );
+  };
+  const words = talk.stretches.filter((stretch) => stretch.talk);
+  const nextVoiced = (frame: number): number => words.find(({ firstVoiced }) => firstVoiced >= frame)?.firstVoiced ?? Infinity;
+  for (const stretch of talk.stretches) {
+    if (stretch.talk) {
+      // A breath may run into the first word: its part before the first voiced frame, less a consonant.
+      const consonant = Math.round(0.09 / seconds);
+      const to = stretch.firstVoiced - consonant;
+      const quiet = firstQuietTo(mid, stretch.from, to, talk.talkBodyDb - BREATH_BELOW_DB);
+      if (isBreath(stretch.from, quiet, quiet)) breaths.push(span(stretch.from, quiet));
+      continue;
+    }
+    if (isBreath(stretch.from, stretch.to, nextVoiced(stretch.to))) breaths.push(span(stretch.from, stretch.to));
+    else if (isSound(stretch.from, stretch.to)) sounds.push(span(stretch.from, stretch.to));
+  }
+
+  function isSound(from: number, to: number): boolean {
+    const long = (to - from) * seconds;
+    const clear = Math.round(CLEAR_OF_WORDS_SECONDS / seconds);
+    let top = -Infinity;
+    for (let i = from; i < to; i++) top = Math.max(top, body[i]! - talk.floorDb[i]!);
+    for (let i = Math.max(0, from - clear); i < Math.min(body.length, to + clear); i++) if (talk.isTalk[i]) return false;
+    return long >= SOUND_SECONDS[0] && long <= SOUND_SECONDS[1] && top >= SOUND_ABOVE_DB;
+  }
+  return { breaths, sounds, passages: findPassages(talk, body, seconds) };
+}
+
+/** The end of the quiet part of [from, to). */
+function firstQuietTo(levels: Float32Array, from: number, to: number, limitDb: number): number {
+  let end = from;
+  while (end < to && levels[end]! < limitDb) end++;
+  return end;
+}
+
+function findPassages(talk: Talk, body: Float32Array, seconds: number): SpanSeconds[] {
+  const clear = Math.round(PASSAGE_CLEAR_SECONDS / seconds);
+  const noise = new Uint8Array(body.length);
+  for (let i = 0; i < body.length; i++) noise[i] = body[i]! < talk.floorDb[i]! + PASSAGE_ABOVE_DB && body[i]! > -98 ? 1 : 0;
+  for (const { from, to } of talk.stretches) noise.fill(0, Math.max(0, from - clear), to + clear);
+  return runs(noise)
+    .map(([from, to]) => ({ startSeconds: from * seconds, endSeconds: (to - 1) * seconds }))
+    .filter(({ startSeconds, endSeconds }) => endSeconds - startSeconds >= PASSAGE_SECONDS)
+    .sort((a, b) => b.endSeconds - b.startSeconds - (a.endSeconds - a.startSeconds))
+    .slice(0, MOST_PASSAGES);
+}
