@@ -59,6 +59,8 @@ export async function cleanFile(inPath: string, outPath: string, options: CleanO
     outPath,
     report: false,
   });
+  if (result.work.gainDb < 0 && options.integratedLufs === undefined && options.ceilingDbtp === undefined)
+    note(`lowered by ${(-result.work.gainDb).toFixed(1)} dB as a whole, so that nothing clips.`);
   readingNotes(facts, report, facts.sampleRateHz).forEach(note);
   return result;
 }

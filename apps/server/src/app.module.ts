@@ -14,6 +14,8 @@ import { RendersController } from './renders/renders.controller.js';
 import { RendersService } from './renders/renders.service.js';
 import { SessionsController } from './sessions/sessions.controller.js';
 import { SessionsService } from './sessions/sessions.service.js';
+import { SurveysController } from './surveys/surveys.controller.js';
+import { SurveysService } from './surveys/surveys.service.js';
 import { WorkPool } from './workers/work-pool.js';
 
 /** Everything that the others need: configuration, the store, events, jobs and the threads that do them. */
@@ -44,6 +46,9 @@ export class SessionsModule {}
 @Module({ imports: [RecordingsModule, SessionsModule], controllers: [RendersController], providers: [RendersService] })
 export class RendersModule {}
 
+@Module({ imports: [RecordingsModule], controllers: [SurveysController], providers: [SurveysService] })
+export class SurveysModule {}
+
 @Module({})
 export class AppModule {
   static with(config: ServerConfig): DynamicModule {
@@ -56,6 +61,7 @@ export class AppModule {
         RecordingsModule,
         SessionsModule,
         RendersModule,
+        SurveysModule,
       ],
       providers: [DemoService],
     };

@@ -6,6 +6,7 @@ import { Intake } from './views/intake/intake.js';
 import { SessionRoom } from './views/session-room.js';
 
 const Treat = lazy(() => import('./views/treat/treat.js').then(({ Treat }) => ({ default: Treat })));
+const Survey = lazy(() => import('./views/survey/survey.js').then(({ Survey }) => ({ default: Survey })));
 const HandOver = lazy(() => import('./views/hand-over/hand-over.js').then(({ HandOver }) => ({ default: HandOver })));
 
 const later = (view: ReactNode) => <Suspense fallback={null}>{view}</Suspense>;
@@ -46,6 +47,7 @@ export const router = createBrowserRouter([
         element: <SessionRoom />,
         children: [
           { index: true, element: <Navigate to="treat" replace /> },
+          { path: 'survey', element: later(<Survey />) },
           { path: 'treat', element: later(<Treat />) },
           { path: 'hand-over', element: later(<HandOver />) },
         ],

@@ -41,6 +41,7 @@ export {
   COLUMN_FLOOR_DBFS,
   COLUMN_STEP_DB,
   ColumnMaker,
+  meanSpectrumDb,
   LOWEST_HZ,
   rowFrequency,
   type FrequencyAxis,

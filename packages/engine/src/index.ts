@@ -1,3 +1,5 @@
+export { aloneChain, narrowBandChain, splitChain, type SplitChain } from './monitor/split-chain.js';
+export { measureEffects, type TreatmentEffect } from './offline/effects.js';
 export { EngineError, type EngineErrorCode } from './errors.js';
 export { clipsOf, SCHEMA_VERSION, spanFrames, type Clip, type SessionDocument, type Span, type Track } from './document/document.js';
 export { createDocument, type RecordingFacts } from './document/create.js';

@@ -1,9 +1,11 @@
 import { rm, rename } from 'node:fs/promises';
 import {
   dbToGain,
+  gainToDb,
   LoudnessMeter,
   SoundMeasure,
   TruePeakLimiter,
+  treatmentOf,
   type ChainSpec,
   type ProcessorContext,
   type SoundFigures,
@@ -64,7 +66,7 @@ export async function renderSound(request: RenderRequest): Promise<RenderResult>
   const workPath = `${request.outPath}.work`;
   const partPath = `${request.outPath}.part`;
   try {
-    const result = await (request.target ? renderToTarget(request, request.target, workPath, partPath) : renderPlain(request, partPath));
+    const result = await (request.target ? renderToTarget(request, request.target, workPath, partPath) : renderPlain(request, workPath, partPath));
     await rename(partPath, request.outPath);
     return result;
   } catch (error) {
@@ -103,7 +105,33 @@ async function runChain(request: RenderRequest, write: Write, progressShare: num
   return { frames, before };
 }
 
-async function renderPlain(request: RenderRequest, partPath: string): Promise<RenderResult> {
+/** Room left under full scale when a whole render is lowered, so that it does not clip. */
+const ROOM_DB = 0.1;
+
+/** Whether the chain can come out louder than full scale by design, and the format cannot hold that. */
+const mustNotClip = ({ chain, format, output }: RenderRequest): boolean =>
+  format !== 'float32' && output === 'result' && chain.treatments.some(({ kind, bypassed }) => !bypassed && treatmentOf(kind).mayRaise === true);
+
+/** First to a work file, with its highest sample; then lowered as a whole if that would clip. */
+async function renderLowered(request: RenderRequest, workPath: string, partPath: string): Promise<RenderResult> {
+  const work = new RawWriter(workPath);
+  let peak = 0;
+  const { frames, before } = await runChain(
+    request,
+    async (block) => {
+      for (const samples of block.channels) for (let n = 0; n < block.frames; n++) peak = Math.max(peak, Math.abs(samples[n]!));
+      await work.write(block);
+    },
+    0.8,
+  ).finally(() => work.finish());
+  const gainDb = peak > 1 ? -gainToDb(peak) - ROOM_DB : 0;
+  await writeAtLevel(request, work, partPath, gainDb, null);
+  request.onProgress?.(1);
+  return { frames, before: before?.finish() ?? null, after: null, work: { ...NO_WORK, gainDb }, loudnessBefore: [], loudnessAfter: [] };
+}
+
+async function renderPlain(request: RenderRequest, workPath: string, partPath: string): Promise<RenderResult> {
+  if (mustNotClip(request)) return renderLowered(request, workPath, partPath);
   const { context, format } = request;
   const encoder = new WavEncoder(partPath, context.sampleRateHz, context.channels, format);
   try {

@@ -3,16 +3,18 @@ import { JobEntity } from '../jobs/job.entity.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
 import { RenderEntity } from '../renders/render.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
+import { SurveyEntity } from '../surveys/survey.entity.js';
 import { FirstTables1764000000000 } from './first-tables.migration.js';
+import { Surveys1764100000000 } from './surveys.migration.js';
 
-export const entities = [JobEntity, RecordingEntity, SessionEntity, RenderEntity];
+export const entities = [JobEntity, RecordingEntity, SessionEntity, RenderEntity, SurveyEntity];
 
 /** Connection to PostgreSQL. Tables come from the migrations, never from the entities. */
 export const dataSourceOptions = (url: string): DataSourceOptions => ({
   type: 'postgres',
   url,
   entities,
-  migrations: [FirstTables1764000000000],
+  migrations: [FirstTables1764000000000, Surveys1764100000000],
   migrationsRun: true,
   synchronize: false,
   extra: { max: 8, connectionTimeoutMillis: 5000 },

@@ -25,6 +25,14 @@ export interface RenderTask {
   readonly port: MessagePort;
 }
 
+export interface SurveyTask {
+  /** Files of the channels that are surveyed. */
+  readonly channelPaths: readonly string[];
+  readonly sampleRateHz: number;
+  readonly lengthFrames: number;
+  readonly port: MessagePort;
+}
+
 export interface RenderDone {
   readonly fileSha: string;
   readonly report: RenderReport;

@@ -3,7 +3,8 @@ import { MessageChannel } from 'node:worker_threads';
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { MediaError, type MediaErrorCode } from '@euphonos/media';
 import { Piscina } from 'piscina';
-import type { ReadResult, ReadTask, RenderDone, RenderTask, TaskFailure } from './protocol.js';
+import type { Survey } from '@euphonos/dsp';
+import type { ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
 
 interface Control {
   readonly signal: AbortSignal;
@@ -27,6 +28,10 @@ export class WorkPool implements OnApplicationShutdown {
 
   render(task: Omit<RenderTask, 'port'>, control: Control): Promise<RenderDone> {
     return this.#run<RenderDone>('render', task, control);
+  }
+
+  survey(task: Omit<SurveyTask, 'port'>, control: Control): Promise<Survey> {
+    return this.#run<Survey>('survey', task, control);
   }
 
   async #run<Result extends object>(name: string, task: object, { signal, progress }: Control): Promise<Result> {

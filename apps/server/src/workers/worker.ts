@@ -1,12 +1,14 @@
 import { loadKernels } from '@euphonos/media';
 import { readRecording } from './read-recording.js';
 import { renderClip } from './render-clip.js';
-import type { ReadResult, ReadTask, RenderDone, RenderTask, TaskFailure } from './protocol.js';
+import type { Survey } from '@euphonos/dsp';
+import { surveyRecording } from './survey-recording.js';
+import type { ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
 
 // Runs in a worker thread; each named export is a task.
 const kernels = loadKernels();
 
-async function attempt<Task extends ReadTask | RenderTask, Result>(
+async function attempt<Task extends ReadTask | RenderTask | SurveyTask, Result>(
   task: Task,
   work: (task: Task, module: object, signal: AbortSignal, progress: (share: number) => void) => Promise<Result>,
 ): Promise<Result | TaskFailure> {
@@ -24,3 +26,4 @@ async function attempt<Task extends ReadTask | RenderTask, Result>(
 
 export const read = (task: ReadTask): Promise<ReadResult | TaskFailure> => attempt(task, readRecording);
 export const render = (task: RenderTask): Promise<RenderDone | TaskFailure> => attempt(task, renderClip);
+export const survey = (task: SurveyTask): Promise<Survey | TaskFailure> => attempt(task, surveyRecording);

@@ -1,4 +1,4 @@
-import type { RenderView, SavedDocument, SessionView } from '@euphonos/contracts';
+import type { RenderView, SavedDocument, SessionView, SurveyView } from '@euphonos/contracts';
 import type { SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
@@ -50,3 +50,7 @@ export async function fetchBytes(path: string, fromByte: number, toByte: number,
   if (!response.ok) throw await problemOf(response);
   return response.arrayBuffer();
 }
+
+export const getSurvey = (recordingId: string): Promise<SurveyView> => request('GET', `recordings/${recordingId}/survey`);
+export const surveyAgain = (recordingId: string): Promise<SurveyView> => request('POST', `recordings/${recordingId}/survey`, {});
+export const cancelSurvey = (recordingId: string): Promise<SurveyView> => request('POST', `recordings/${recordingId}/survey/cancel`, {});

@@ -21,6 +21,7 @@ export class Feeder {
     private readonly put: (index: number, channels: Float32Array[]) => void,
     private readonly drop: (index: number) => void,
     private readonly onTrouble: (error: unknown) => void,
+    private readonly fetch: (index: number) => Promise<Float32Array[]> = (index) => fetchChunk(source, index),
   ) {}
 
   /** The playhead is here; the loop, if any, is this. With `letGo`, what neither needs any more is dropped. */
@@ -44,6 +45,12 @@ export class Feeder {
   }
 
   /** Nobody holds anything any more: the next moveTo fetches all of it again. */
+  /** Fetches nothing more. */
+  stop(): void {
+    this.#generation++;
+    this.#wanted = [];
+  }
+
   forget(): void {
     this.#generation++;
     this.#held.clear();
@@ -55,7 +62,7 @@ export class Feeder {
       if (index === undefined) return;
       this.#coming.add(index);
       const generation = this.#generation;
-      fetchChunk(this.source, index).then(
+      this.fetch(index).then(
         (channels) => {
           this.#coming.delete(index);
           if (generation === this.#generation) {

@@ -6,7 +6,9 @@ const REPORT_QUANTA = 12;
 
 /** The monitor in the audio thread: the same engine as everywhere, fed and steered through its port. */
 class MonitorProcessor extends AudioWorkletProcessor {
-  readonly #store: ChunkStore;
+  /** The recording (0), and what was rendered of it in the background, by number. */
+  readonly #stores = new Map<number, ChunkStore>();
+  readonly #lengthFrames: number;
   readonly #monitor: Monitor;
   #profile: Extract<MonitorCommand, { type: 'profile' }>['profile'] = null;
   #quanta = 0;
@@ -16,9 +18,19 @@ class MonitorProcessor extends AudioWorkletProcessor {
   constructor({ processorOptions }: { processorOptions: unknown }) {
     super();
     const { kernels, channels, lengthFrames } = processorOptions as MonitorOptions;
-    this.#store = new ChunkStore(lengthFrames);
-    this.#monitor = new Monitor({ kernels, channels, sampleRateHz: sampleRate }, lengthFrames, this.#store);
+    this.#lengthFrames = lengthFrames;
+    this.#monitor = new Monitor({ kernels, channels, sampleRateHz: sampleRate }, lengthFrames, this.#storeOf(0));
     this.port.onmessage = ({ data }) => this.#take(data as MonitorCommand);
+  }
+
+  /** A new rendering replaces the older ones; a chain that still sounds keeps what it has. */
+  #storeOf(prepared: number): ChunkStore {
+    const found = this.#stores.get(prepared);
+    if (found) return found;
+    for (const older of this.#stores.keys()) if (older !== 0 && older < prepared) this.#stores.delete(older);
+    const made = new ChunkStore(this.#lengthFrames);
+    this.#stores.set(prepared, made);
+    return made;
   }
 
   #take(command: MonitorCommand): void {
@@ -26,9 +38,9 @@ class MonitorProcessor extends AudioWorkletProcessor {
     switch (command.type) {
       case 'profile':
         this.#profile = command.profile;
-        return monitor.setChain(command.spec, this.#profile ?? undefined);
+        return monitor.setChain(command.spec, this.#profile ?? undefined, this.#storeOf(command.prepared));
       case 'chain':
-        return monitor.setChain(command.spec, this.#profile ?? undefined);
+        return monitor.setChain(command.spec, this.#profile ?? undefined, this.#storeOf(command.prepared));
       case 'lane':
         return monitor.setLane(command.lane);
       case 'gains':
@@ -41,9 +53,9 @@ class MonitorProcessor extends AudioWorkletProcessor {
       case 'stop':
         return monitor.stop();
       case 'chunk':
-        return this.#store.put(command.index, command.channels);
+        return this.#storeOf(command.prepared).put(command.index, command.channels);
       case 'drop':
-        return this.#store.drop(command.index);
+        return this.#stores.get(command.prepared)?.drop(command.index);
     }
   }
 

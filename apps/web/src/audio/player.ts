@@ -1,11 +1,13 @@
-import type { ChainSpec, NoiseProfile } from '@euphonos/dsp';
-import type { Lane, Span } from '@euphonos/engine';
+import { treatmentOf, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import { splitChain, type Lane, type Span } from '@euphonos/engine';
 import { Feeder } from './feeder.js';
 import { loadKernels } from './kernels.js';
 import workletUrl from './monitor.worklet.ts?worker&url';
 import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport } from './protocol.js';
 import type { SampleSource } from './samples.js';
 
+/** What is rendered in the background is rendered anew this long after the last movement of its controls. */
+const SETTLE_MS = 160;
 const SILENT = { peakDbfs: -Infinity, rmsDbfs: -Infinity, momentaryLufs: -Infinity, shortTermLufs: -Infinity };
 const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 0, meters: SILENT, plays: 0, leaving: false };
 /** A report is moved on by the audio clock for so long; reports come every 32 ms, so a longer silence means that nothing sounds. */
@@ -31,15 +33,26 @@ export class Player {
   #cursorFrame = 0;
   #loop: Span | null = null;
   #closed = false;
+  #spec: ChainSpec = { treatments: [] };
+  #profile: NoiseProfile | null = null;
+  /** Count the profiles taken and the renderings in the background; `#prepared` is the rendering in use, 0 for none. */
+  #profiles = 0;
+  #renderings = 0;
+  #prepared = 0;
+  #preparedKey = '';
+  #preparedFeeder: Feeder | undefined;
+  #switching: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
     private readonly source: SampleSource & { readonly sampleRateHz: number },
     private readonly onTrouble: (error: unknown) => void,
+    /** Renders a chunk of the recording through the first part of a chain. */
+    private readonly prepareChunk: (key: string, spec: ChainSpec, profile: NoiseProfile | null, index: number) => Promise<Float32Array[]>,
   ) {
     this.#feeder = new Feeder(
       source,
-      (index, channels) => this.#node?.port.postMessage({ type: 'chunk', index, channels } satisfies MonitorCommand, channels.map(({ buffer }) => buffer)),
-      (index) => this.#node?.port.postMessage({ type: 'drop', index } satisfies MonitorCommand),
+      (index, channels) => this.#post({ type: 'chunk', prepared: 0, index, channels }, channels),
+      (index) => this.#post({ type: 'drop', prepared: 0, index }),
       onTrouble,
     );
   }
@@ -84,16 +97,72 @@ export class Player {
     return () => this.#listeners.delete(listener);
   }
 
+  /**
+   * What is heard from now on. A first part that cannot run in the audio clock is rendered in the background, once
+   * nothing has moved for a moment; the chain before sounds until it is there.
+   */
   setChain(spec: ChainSpec): void {
-    // A start sends all that is kept, in any order: the profile must not bring an older chain along.
-    const kept = this.#latest.get('profile');
-    if (kept?.type === 'profile') this.#latest.set('profile', { ...kept, spec });
-    this.#tell({ type: 'chain', spec });
+    this.#spec = spec;
+    const { prepared } = splitChain(spec);
+    const key = this.#keyOf(prepared);
+    clearTimeout(this.#switching);
+    if (key === this.#preparedKey) return this.#tellChain();
+    if (prepared.treatments.length === 0 || !this.#node) return this.#switchTo(prepared, key);
+    this.#switching = setTimeout(() => this.#switchTo(prepared, key), SETTLE_MS);
   }
 
   setProfile(profile: NoiseProfile | null, spec: ChainSpec): void {
+    this.#profile = profile;
+    this.#profiles++;
+    this.#spec = spec;
     this.#latest.delete('chain');
-    this.#tell({ type: 'profile', profile, spec });
+    const { prepared, live } = splitChain(spec);
+    const key = this.#keyOf(prepared);
+    if (key !== this.#preparedKey) this.#prepare(prepared, key);
+    this.#tell({ type: 'profile', profile, spec: live, prepared: this.#prepared });
+  }
+
+  #tellChain(): void {
+    const { live } = splitChain(this.#spec);
+    // A start sends all that is kept, in any order: the profile must not bring an older chain along.
+    const kept = this.#latest.get('profile');
+    if (kept?.type === 'profile') this.#latest.set('profile', { ...kept, spec: live, prepared: this.#prepared });
+    this.#tell({ type: 'chain', spec: live, prepared: this.#prepared });
+  }
+
+  /** Names the first part of a chain and, where it matters, the profile. */
+  #keyOf({ treatments, alone }: ChainSpec): string {
+    if (treatments.length === 0) return '';
+    const needsProfile = treatments.some(({ kind }) => treatmentOf(kind).needsNoiseProfile);
+    return JSON.stringify([treatments, alone, needsProfile ? this.#profiles : 0]);
+  }
+
+  #switchTo(prepared: ChainSpec, key: string): void {
+    this.#prepare(prepared, key);
+    this.#tellChain();
+    this.#feed(this.frame);
+  }
+
+  #prepare(prepared: ChainSpec, key: string): void {
+    this.#preparedFeeder?.stop();
+    this.#preparedFeeder = undefined;
+    this.#preparedKey = key;
+    this.#prepared = 0;
+    if (prepared.treatments.length === 0) return;
+    const number = ++this.#renderings;
+    const profile = this.#profile;
+    this.#prepared = number;
+    this.#preparedFeeder = new Feeder(
+      this.source,
+      (index, channels) => this.#post({ type: 'chunk', prepared: number, index, channels }, channels),
+      (index) => this.#post({ type: 'drop', prepared: number, index }),
+      this.onTrouble,
+      (index) => this.prepareChunk(key, prepared, profile, index),
+    );
+  }
+
+  #post(command: MonitorCommand, channels: readonly Float32Array[] = []): void {
+    this.#node?.port.postMessage(command, channels.map(({ buffer }) => buffer));
   }
 
   setLane(lane: Lane): void {
@@ -140,6 +209,7 @@ export class Player {
 
   close(): void {
     this.#closed = true;
+    clearTimeout(this.#switching);
     this.#listeners.clear();
     this.#reset();
   }
@@ -170,6 +240,7 @@ export class Player {
     this.#plays = 0;
     this.#asked = false;
     this.#feeder.forget();
+    this.#preparedFeeder?.forget();
     this.#notify();
   }
 
@@ -193,7 +264,9 @@ export class Player {
    * has left it: it still fades out there.
    */
   #feed(frame: number, letGo = false): void {
-    if (this.#node) this.#feeder.moveTo(frame, this.#loop, letGo);
+    if (!this.#node) return;
+    this.#feeder.moveTo(frame, this.#loop, letGo);
+    this.#preparedFeeder?.moveTo(frame, this.#loop, letGo);
   }
 
   #notify(): void {

@@ -8,17 +8,20 @@ export interface MonitorOptions {
   readonly lengthFrames: number;
 }
 
-/** From the page to the worklet. */
+/**
+ * From the page to the worklet. `prepared` names what was rendered in the background: 0 is the recording itself; a later
+ * rendering has a higher number.
+ */
 export type MonitorCommand =
-  | { readonly type: 'chain'; readonly spec: ChainSpec }
-  | { readonly type: 'profile'; readonly profile: NoiseProfile | null; readonly spec: ChainSpec }
+  | { readonly type: 'chain'; readonly spec: ChainSpec; readonly prepared: number }
+  | { readonly type: 'profile'; readonly profile: NoiseProfile | null; readonly spec: ChainSpec; readonly prepared: number }
   | { readonly type: 'lane'; readonly lane: Lane }
   | { readonly type: 'gains'; readonly gainsDb: Readonly<Record<Lane, number>> }
   | { readonly type: 'loop'; readonly loop: Span | null }
   | { readonly type: 'play'; readonly frame: number }
   | { readonly type: 'stop' }
-  | { readonly type: 'chunk'; readonly index: number; readonly channels: Float32Array[] }
-  | { readonly type: 'drop'; readonly index: number };
+  | { readonly type: 'chunk'; readonly prepared: number; readonly index: number; readonly channels: Float32Array[] }
+  | { readonly type: 'drop'; readonly prepared: number; readonly index: number };
 
 /** From the worklet to the page, some 30 times a second while it plays. */
 export interface MonitorReport {

@@ -7,6 +7,7 @@ import {
   LevelMeter,
   LoudnessMeter,
   MAX_BLOCK_FRAMES,
+  meanSpectrumDb,
   takeNoiseProfile,
   type ChainSpec,
   type FrequencyAxis,
@@ -14,7 +15,7 @@ import {
   type NoiseJudgement,
   type NoiseProfile,
 } from '@euphonos/dsp';
-import { chainRun, type Lane, type Span } from '@euphonos/engine';
+import { chainRun, measureEffects, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
 import { fetchFrames, type SampleSource } from '../audio/samples.js';
 
 /** Frames in one piece of treated sound. */
@@ -36,6 +37,18 @@ export interface LaneFigures {
   readonly noiseFloorDbfs: number | null;
   readonly rmsDbfs: number | null;
 }
+
+/** What each treatment of the chain does. */
+export type Effects = readonly TreatmentEffect[];
+
+/** Long-term spectra: level by bin, dBFS. */
+export interface Spectra {
+  readonly binHz: number;
+  readonly source: Float32Array;
+  readonly result: Float32Array;
+}
+
+const SPECTRUM_SIZE = 8192;
 
 interface Piece {
   /** Channels mixed to one, for pictures. */
@@ -91,7 +104,7 @@ export class PassageComputer {
     const meters = { source: this.#meters(), removed: this.#meters(), result: this.#meters() };
     const removed = createBlock(channels, MAX_BLOCK_FRAMES);
     let at = start;
-    const run = chainRun(this.#context, this.#spec, (result, source, frames) => {
+    const run = chainRun({ ...this.#context, startFrame: start }, this.#spec, (result, source, frames) => {
       const skip = Math.max(0, Math.min(frames, span.startFrame - at));
       at += frames;
       if (skip === frames) return;
@@ -107,6 +120,22 @@ export class PassageComputer {
       rmsDbfs: finite(level.rmsDbfs),
     });
     return { source: read(meters.source), removed: read(meters.removed), result: read(meters.result) };
+  }
+
+  /** What each treatment does in a span, up to its first minute. */
+  async effects(span: Span): Promise<Effects> {
+    const start = Math.max(0, span.startFrame - LEAD_FRAMES - (span.startFrame % 2048));
+    const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * this.source.sampleRateHz);
+    const samples = await fetchFrames(this.source, start, end);
+    return measureEffects({ ...this.#context, startFrame: start }, this.#spec, samples, span.startFrame - start);
+  }
+
+  /** Mean power spectra (dB) of source and result over a span, up to its first minute. */
+  async spectra(span: Span): Promise<Spectra> {
+    const rate = this.source.sampleRateHz;
+    const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * rate);
+    const [source, result] = await Promise.all([this.#samples('source', span.startFrame, end), this.#samples('result', span.startFrame, end)]);
+    return { binHz: rate / SPECTRUM_SIZE, source: meanSpectrumDb(this.kernels, source, SPECTRUM_SIZE), result: meanSpectrumDb(this.kernels, result, SPECTRUM_SIZE) };
   }
 
   #meters(): readonly [LoudnessMeter, LevelMeter] {
@@ -199,8 +228,8 @@ export class PassageComputer {
     let run = this.#running;
     let from = start;
     if (!run || run.nextFrame !== start) {
-      run = { chain: new Chain(this.#context, this.#spec), nextFrame: start };
       from = Math.max(0, start - LEAD_FRAMES);
+      run = { chain: new Chain({ ...this.#context, startFrame: from }, this.#spec), nextFrame: start };
     }
     // A chain that goes on has already heard its latency beyond the last piece.
     const latency = run.chain.latencyFrames;

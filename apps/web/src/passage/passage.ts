@@ -3,7 +3,7 @@ import type { Lane, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
 import type { SampleSource } from '../audio/samples.js';
-import type { LaneFigures } from './passage-computer.js';
+import type { Effects, LaneFigures, Spectra } from './passage-computer.js';
 import type { PassageApi } from './passage.worker.js';
 
 export type Figures = Record<Lane, LaneFigures>;
@@ -18,11 +18,13 @@ export class Passage {
   readonly #workers = [startWorker(), startWorker()] as const;
   readonly #pictures: Remote<PassageApi> = wrap<PassageApi>(this.#workers[0]);
   readonly #figures: Remote<PassageApi> = wrap<PassageApi>(this.#workers[1]);
+  /** Renders what cannot run in the audio clock; started with the first such treatment. */
+  #preparing: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
   readonly #ready: Promise<unknown>;
   /** Counts the states of the chain: pictures of an older one are out of date. */
   version = 0;
 
-  constructor(source: SampleSource & { readonly sampleRateHz: number }) {
+  constructor(private readonly source: SampleSource & { readonly sampleRateHz: number }) {
     this.#ready = loadKernels().then((kernels) => Promise.all([this.#pictures.open(source, kernels), this.#figures.open(source, kernels)]));
   }
 
@@ -47,6 +49,29 @@ export class Passage {
     return this.#figures.figures(span);
   }
 
+  /** What each treatment does in a span. */
+  async effects(span: Span): Promise<Effects> {
+    await this.#ready;
+    return this.#figures.effects(span);
+  }
+
+  /** Long-term spectra of source and result over a span. */
+  async spectra(span: Span): Promise<Spectra> {
+    await this.#ready;
+    return this.#figures.spectra(span);
+  }
+
+  /** A chunk of the recording through the first part of a chain. */
+  async preparedChunk(key: string, spec: ChainSpec, profile: NoiseProfile | null, index: number): Promise<Float32Array[]> {
+    if (!this.#preparing) {
+      const worker = startWorker();
+      const remote = wrap<PassageApi>(worker);
+      this.#preparing = { worker, remote, ready: loadKernels().then((kernels) => remote.open(this.source, kernels)) };
+    }
+    await this.#preparing.ready;
+    return this.#preparing.remote.preparedChunk(key, spec, profile ?? undefined, index);
+  }
+
   async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number): Promise<Uint8Array> {
     await this.#ready;
     return this.#pictures.spectrogramTile(lane, axis, level, index);
@@ -59,5 +84,6 @@ export class Passage {
 
   close(): void {
     for (const worker of this.#workers) worker.terminate();
+    this.#preparing?.worker.terminate();
   }
 }

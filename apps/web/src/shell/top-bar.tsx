@@ -28,6 +28,7 @@ export function TopBar() {
         <Step to="/" title="Intake" end />
         {id && session?.history && (
           <>
+            <Step to={`/sessions/${id}/survey`} title="Survey" />
             <Step to={`/sessions/${id}/treat`} title="Treat" note={`${active} of ${treatments.length} on`} />
             <Step to={`/sessions/${id}/hand-over`} title="Hand over" note={target === null || target === undefined ? 'level as it is' : `${String(target).replace('-', '−')} LUFS`} />
           </>

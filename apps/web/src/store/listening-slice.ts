@@ -16,8 +16,12 @@ export interface ListeningState {
   readonly waveFloorDbfs: number;
   readonly waveHeightDbfs: number;
   readonly selection: Span | null;
+  /** The band of a box selected on a spectrogram; null for the whole band. */
+  readonly band: { readonly lowHz: number; readonly highHz: number } | null;
   readonly folded: Readonly<Record<Lane, boolean>>;
   readonly openTreatmentId: string | null;
+  /** Heard aside from the lanes: what one treatment takes out, or a narrow band at its place in the chain. */
+  readonly aside: { readonly treatmentId: string; readonly bandHz?: number } | null;
 }
 
 const initialState: ListeningState = {
@@ -31,8 +35,10 @@ const initialState: ListeningState = {
   waveFloorDbfs: -72,
   waveHeightDbfs: 0,
   selection: null,
+  band: null,
   folded: { source: false, removed: false, result: false },
   openTreatmentId: 't3',
+  aside: null,
 };
 
 export const listeningSlice = createSlice({

@@ -33,7 +33,7 @@ export function SessionRoom() {
 
   useEffect(() => {
     load();
-    dispatch(changed({ selection: null, looping: false }));
+    dispatch(changed({ selection: null, looping: false, aside: null }));
     return () => {
       dispatch(closed());
     };

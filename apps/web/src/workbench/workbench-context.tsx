@@ -4,6 +4,7 @@ import { toast } from 'sonner';
 import { activeClip } from '../store/session-slice.js';
 import { useApp } from '../store/store.js';
 import type { Figures } from '../passage/passage.js';
+import type { Effects, Spectra } from '../passage/passage-computer.js';
 import { Workbench } from './workbench.js';
 
 const Context = createContext<Workbench | null>(null);
@@ -26,6 +27,19 @@ export function useFigures(): Figures | null {
   return useSyncExternalStore(workbench.subscribe, () => workbench.figures);
 }
 
+/** What one treatment does in the loop; null until it is measured. */
+export function useEffectOf(treatmentId: string): Effects[number] | null {
+  const workbench = useWorkbench();
+  return useSyncExternalStore(workbench.subscribe, () => workbench.effects?.find(({ id }) => id === treatmentId) ?? null);
+}
+
+/** Long-term spectra of source and result. */
+export function useSpectra(): Spectra | null {
+  const workbench = useWorkbench();
+  useEffect(() => workbench.watchSpectra(), [workbench]);
+  return useSyncExternalStore(workbench.subscribe, () => workbench.spectra);
+}
+
 /** Tells of trouble once, not at every retry. */
 const tellTrouble = (error: unknown): void => {
   toast.error(error instanceof Error ? error.message : String(error), { id: 'workbench-trouble' });
@@ -40,6 +54,7 @@ interface Props {
 export function WorkbenchProvider({ recording, children }: Props) {
   const clip = useApp(({ session }) => activeClip(session));
   const lane = useApp(({ listening }) => listening.lane);
+  const aside = useApp(({ listening }) => listening.aside);
   const looping = useApp(({ listening }) => listening.looping);
   const equalLoudness = useApp(({ listening }) => listening.equalLoudness);
   const [workbench, setWorkbench] = useState<Workbench | null>(null);
@@ -58,7 +73,9 @@ export function WorkbenchProvider({ recording, children }: Props) {
   useEffect(() => {
     if (workbench && clip) workbench.setClip(clip);
   }, [workbench, clip]);
-  useEffect(() => workbench?.player.setLane(lane), [workbench, lane]);
+  // What is heard alone comes out of the chain as its result.
+  useEffect(() => workbench?.player.setLane(aside ? 'result' : lane), [workbench, lane, aside]);
+  useEffect(() => workbench?.hearAside(aside), [workbench, aside]);
   useEffect(() => workbench?.setLoop(looping ? (clip?.loop ?? null) : null), [workbench, looping, clip?.loop]);
   useEffect(() => workbench?.setEqualLoudness(equalLoudness), [workbench, equalLoudness]);
 

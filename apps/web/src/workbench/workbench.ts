@@ -1,11 +1,11 @@
 import { parametersOf, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
-import type { Clip, Lane, Span } from '@euphonos/engine';
+import { aloneChain, narrowBandChain, type Clip, type Lane, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { Player } from '../audio/player.js';
 import { TimeView } from '../drawing/time-view.js';
 import { TileBitmaps } from '../drawing/tile-bitmaps.js';
 import { Passage, type Figures } from '../passage/passage.js';
-import { MOST_MEASURED_SECONDS } from '../passage/passage-computer.js';
+import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/passage-computer.js';
 import { Pictures } from '../passage/pictures.js';
 
 /** Pictures and figures are made anew this long after the last movement of a control. */
@@ -32,6 +32,10 @@ export class Workbench {
   #profile: NoiseProfile | null = null;
   #profiling: string | null = null;
   #figures: Figures | null = null;
+  #effects: Effects | null = null;
+  #spectra: Spectra | null = null;
+  #spectraWatchers = 0;
+  #aside: { readonly treatmentId: string; readonly bandHz?: number } | null = null;
   #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
   #equalLoudness = false;
   #settling: ReturnType<typeof setTimeout> | undefined;
@@ -42,8 +46,8 @@ export class Workbench {
     this.sampleRateHz = sampleRateHz;
     this.lengthFrames = lengthFrames;
     this.#figuresSpan = { startFrame: 0, endFrame: lengthFrames };
-    this.player = new Player(source, onTrouble);
     this.passage = new Passage(source);
+    this.player = new Player(source, onTrouble, (key, spec, profile, index) => this.passage.preparedChunk(key, spec, profile, index));
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);
     this.pictures = new Pictures(source, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
@@ -52,6 +56,34 @@ export class Workbench {
   /** Loudness and floor of the lanes in the loop (or the recording); null until they are measured. */
   get figures(): Figures | null {
     return this.#figures;
+  }
+
+  /** What each treatment does in the loop (or the recording); null until it is measured. */
+  get effects(): Effects | null {
+    return this.#effects;
+  }
+
+  /** Long-term spectra of source and result; kept while somebody watches them. */
+  get spectra(): Spectra | null {
+    return this.#spectra;
+  }
+
+  /** From now on spectra are computed, until the returned function is called. */
+  readonly watchSpectra = (): (() => void) => {
+    if (++this.#spectraWatchers === 1) this.#settle(false);
+    return () => void this.#spectraWatchers--;
+  };
+
+  /** Lets what one treatment takes out be heard alone, or a narrow band at its place; null for the chain as it is. */
+  hearAside(aside: { readonly treatmentId: string; readonly bandHz?: number } | null): void {
+    this.#aside = aside;
+    if (this.#spec) this.player.setChain(this.#heard(this.#spec));
+  }
+
+  #heard(spec: ChainSpec): ChainSpec {
+    if (!this.#aside) return spec;
+    const { treatmentId, bandHz } = this.#aside;
+    return bandHz === undefined ? aloneChain(spec, treatmentId) : narrowBandChain(spec, treatmentId, bandHz);
   }
 
   /** What the figures are of, in words. */
@@ -82,7 +114,7 @@ export class Workbench {
     const changed = !this.#spec || !sameSound(chain, this.#spec);
     this.#spec = chain;
     if (changed) {
-      this.player.setChain(chain);
+      this.player.setChain(this.#heard(chain));
       this.#settle();
     }
     const wanted = noisePassage ? `${noisePassage.startFrame}-${noisePassage.endFrame}` : null;
@@ -100,7 +132,7 @@ export class Workbench {
 
   #takeProfile(profile: NoiseProfile | null): void {
     this.#profile = profile;
-    this.player.setProfile(profile, this.#spec!);
+    this.player.setProfile(profile, this.#heard(this.#spec!));
     this.#settle();
     this.#notify();
   }
@@ -111,6 +143,8 @@ export class Workbench {
     if (span.startFrame === this.#figuresSpan.startFrame && span.endFrame === this.#figuresSpan.endFrame) return;
     this.#figuresSpan = span;
     this.#figures = null;
+    this.#effects = null;
+    this.#spectra = null;
     this.#settle(false);
     this.#notify();
   }
@@ -146,8 +180,24 @@ export class Workbench {
           this.#figures = figures;
           this.player.setLaneGains(this.laneGainsDb);
           this.#notify();
-        }, this.onTrouble);
+          return this.#details(span, version);
+        })
+        .catch(this.onTrouble);
     }, SETTLE_MS);
+  }
+
+  /** What takes longer than the figures, and is asked for less. */
+  async #details(span: Span, version: number): Promise<void> {
+    const current = (): boolean => version === this.passage.version && span === this.#figuresSpan;
+    const effects = await this.passage.effects(span);
+    if (!current()) return;
+    this.#effects = effects;
+    this.#notify();
+    if (this.#spectraWatchers === 0) return;
+    const spectra = await this.passage.spectra(span);
+    if (!current()) return;
+    this.#spectra = spectra;
+    this.#notify();
   }
 
   #notify(): void {

@@ -15,6 +15,8 @@ export interface TreatmentSettings {
 /** A chain as sessions store it and as the command line reads it. */
 export interface ChainSpec {
   readonly treatments: readonly TreatmentSettings[];
+  /** For listening only, never stored: gives what the treatment of this id takes out, alone. */
+  readonly alone?: string;
 }
 
 export const MAX_TREATMENTS = 32;

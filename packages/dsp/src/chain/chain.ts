@@ -1,3 +1,4 @@
+import { DelayLine } from '../delay-line.js';
 import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import type { TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
@@ -6,6 +7,12 @@ import { parametersOf, type ChainSpec, type TreatmentSettings } from './chain-sp
 /** The treatments of a spec that sound: not bypassed, and not waiting for a profile that is missing. */
 const sounding = (spec: ChainSpec, hasProfile: boolean) =>
   spec.treatments.filter(({ kind, bypassed }) => !bypassed && (hasProfile || !findTreatment(kind)!.needsNoiseProfile));
+
+/** Up to and with the treatment that is heard alone; all of them when none is. */
+function upTo(active: readonly TreatmentSettings[], alone: string | undefined): readonly TreatmentSettings[] {
+  const at = alone === undefined ? -1 : active.findIndex(({ id }) => id === alone);
+  return at < 0 ? active : active.slice(0, at + 1);
+}
 
 function sameValues(a: TreatmentSettings, b: TreatmentSettings): boolean {
   const { parameters, choices, lists } = findTreatment(a.kind)!;
@@ -20,14 +27,21 @@ export class Chain implements Processor {
   readonly latencyFrames: number;
   readonly #stages: TreatmentProcessor[];
   #settings: readonly TreatmentSettings[];
+  readonly #alone: string | undefined;
+  /** For what one stage takes out: what goes into it, as late as it comes out. */
+  readonly #before: DelayLine[] | null;
 
   constructor(
     private readonly context: ProcessorContext,
     spec: ChainSpec,
   ) {
-    const active = sounding(spec, context.noiseProfile !== undefined);
+    const active = upTo(sounding(spec, context.noiseProfile !== undefined), spec.alone);
     this.#settings = active;
+    this.#alone = spec.alone;
     this.#stages = active.map((settings) => findTreatment(settings.kind)!.create(context, parametersOf(settings)));
+    const last = this.#stages[this.#stages.length - 1];
+    const hears = spec.alone !== undefined && last !== undefined && active[active.length - 1]!.id === spec.alone;
+    this.#before = hears ? Array.from({ length: context.channels }, () => new DelayLine(last.latencyFrames)) : null;
     this.latencyFrames = this.#stages.reduce((sum, stage) => sum + stage.latencyFrames, 0);
   }
 
@@ -36,7 +50,8 @@ export class Chain implements Processor {
    * treatments or something inside one differs so much that a new chain is needed.
    */
   setParameters(spec: ChainSpec): boolean {
-    const active = sounding(spec, this.context.noiseProfile !== undefined);
+    if (spec.alone !== this.#alone) return false;
+    const active = upTo(sounding(spec, this.context.noiseProfile !== undefined), spec.alone);
     const before = this.#settings;
     if (active.length !== before.length || active.some(({ kind }, i) => kind !== before[i]!.kind)) return false;
     // Most of the time one control of one treatment moves: the others are left alone, which costs the audio thread nothing.
@@ -52,13 +67,25 @@ export class Chain implements Processor {
       return;
     }
     let from = input;
-    for (const stage of this.#stages) {
-      stage.process(from, output, frames);
+    for (let i = 0; i < this.#stages.length; i++) {
+      if (this.#before && i === this.#stages.length - 1) for (let c = 0; c < output.length; c++) this.#before[c]!.push(from[c]!, 0, frames);
+      this.#stages[i]!.process(from, output, frames);
       from = output;
+    }
+    if (this.#before) this.#takeOut(this.#before, output, frames);
+  }
+
+  #takeOut(before: readonly DelayLine[], output: PlanarBlock, frames: number): void {
+    for (let c = 0; c < output.length; c++) {
+      const line = before[c]!;
+      const to = output[c]!;
+      for (let n = 0; n < frames; n++) to[n] = line.samples[n]! - to[n]!;
+      line.shift(frames);
     }
   }
 
   reset(): void {
+    if (this.#before) for (const line of this.#before) line.reset();
     for (const stage of this.#stages) stage.reset();
   }
 }

@@ -70,3 +70,18 @@ export class ColumnMaker {
     return most;
   }
 }
+
+/** Mean power spectrum of a stretch in dBFS by bin: Hann frames, half overlapping; a full-scale sine reads 0 at its bin. */
+export function meanSpectrumDb(kernels: KernelModule, samples: Float32Array, size: number): Float32Array {
+  const fft = new RealFft(kernels, size);
+  const window = hannWindow(size);
+  const sums = new Float64Array(size / 2 + 1);
+  const count = Math.max(1, Math.floor((samples.length - size) / (size / 2)) + 1);
+  for (let i = 0; i < count; i++) {
+    const from = (i * size) / 2;
+    for (let n = 0; n < size; n++) fft.frame[n] = (samples[from + n] ?? 0) * window[n]!;
+    fft.forward();
+    for (let k = 0; k < sums.length; k++) sums[k]! += fft.re[k]! * fft.re[k]! + fft.im[k]! * fft.im[k]!;
+  }
+  return Float32Array.from(sums, (sum) => 10 * Math.log10((sum / count) * (4 / size) ** 2 + 1e-16));
+}

@@ -1,4 +1,4 @@
-import { defaultTreatment, MAX_TREATMENTS, parseChain, parseSetting, settingNames, treatmentKinds, treatmentOf, type SettingValue, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
+import { defaultTreatment, MAX_TREATMENTS, parseChain, parseSetting, settingNames, treatmentKinds, treatmentOf, type ListRow, type SettingValue, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
 import type { Clip, SessionDocument, Span } from './document.js';
@@ -102,12 +102,19 @@ const orderOf = ({ kind }: TreatmentSettings): number => treatmentKinds.indexOf(
 function takeSuggestion(list: readonly TreatmentSettings[], { settings, treatmentId }: Extract<Edit, { type: 'take-suggestion' }>): TreatmentSettings[] {
   const { id: _, ...wanted } = parseChain({ treatments: [settings] }).treatments[0]!;
   const known = list.find(({ kind }) => kind === settings.kind);
-  if (known) return list.map((other) => (other === known ? { ...other, ...wanted, bypassed: false } : other));
+  if (known) return list.map((other) => (other === known ? { ...other, ...together(known, wanted as TreatmentSettings), bypassed: false } : other));
   if (list.length >= MAX_TREATMENTS)
     throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
   const place = list.findIndex((other) => orderOf(other) > orderOf(settings));
   const at = place < 0 ? list.length : place;
   return [...list.slice(0, at), { ...wanted, bypassed: false, id: treatmentId }, ...list.slice(at)];
+}
+
+/** Bands of tone come beside those that are there already; everything else is set as suggested. */
+function together(known: TreatmentSettings, wanted: TreatmentSettings): TreatmentSettings {
+  if (wanted.kind !== 'tone') return wanted;
+  const bands = [...(known['bands'] as readonly ListRow[]), ...(wanted['bands'] as readonly ListRow[])];
+  return { ...wanted, bands: bands.filter((band, i) => bands.findIndex((other) => JSON.stringify(other) === JSON.stringify(band)) === i) };
 }
 
 /** A number is held within its range, and parameters that must agree follow it; words and lists must be right. */

@@ -30,6 +30,7 @@ export class Monitor {
   readonly #leadFrames: number;
   #profile: NoiseProfile | undefined;
   #spec: ChainSpec = { treatments: [] };
+  #prepared: SampleStore;
   #voice: Voice;
   #next: Voice | null = null;
   #crossfade = 0;
@@ -50,6 +51,7 @@ export class Monitor {
     this.#wet = createBlock(context.channels, QUANTUM_FRAMES);
     this.#fadeStep = 1 / (FADE_SECONDS * context.sampleRateHz);
     this.#leadFrames = Math.round(LEAD_SECONDS * context.sampleRateHz);
+    this.#prepared = store;
     this.mixer = new LaneMixer(context);
     this.#voice = this.#createVoice();
   }
@@ -72,9 +74,13 @@ export class Monitor {
     return this.#voice.latencyFrames;
   }
 
-  /** A chain and its profile. Only values changed: they glide. Anything else: crossfade to a new chain. */
-  setChain(spec: ChainSpec, profile: NoiseProfile | undefined): void {
-    const sameProfile = profile === this.#profile;
+  /**
+   * A chain and its profile. `prepared` is what it hears when its first part was rendered in the background: the
+   * chain before goes on until enough of that is there. Only values changed: they glide. Anything else: crossfade to a new chain.
+   */
+  setChain(spec: ChainSpec, profile: NoiseProfile | undefined, prepared: SampleStore = this.store): void {
+    const sameProfile = profile === this.#profile && prepared === (this.#next ?? this.#voice).store;
+    this.#prepared = prepared;
     this.#spec = spec;
     this.#profile = profile;
     const newest = this.#next ?? this.#voice;
@@ -150,7 +156,7 @@ export class Monitor {
   }
 
   #createVoice(): Voice {
-    return new Voice({ ...this.context, noiseProfile: this.#profile }, this.#spec, this.#timeline);
+    return new Voice({ ...this.context, noiseProfile: this.#profile }, this.#spec, this.#timeline, this.#prepared);
   }
 
   #begin(frame: number): void {

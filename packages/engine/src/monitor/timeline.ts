@@ -42,25 +42,25 @@ export class Timeline {
   }
 
   /** Copies `frames` frames from `position` on. False when some are not there yet. */
-  read(position: number, into: PlanarBlock, frames: number): boolean {
+  read(position: number, into: PlanarBlock, frames: number, store: SampleStore = this.store): boolean {
     let at = 0;
     while (at < frames) {
       const frame = this.frameAt(position + at);
       const loop = this.#loop && this.#frame < this.#loop.endFrame ? this.#loop : null;
       const count = loop ? Math.min(frames - at, loop.endFrame - frame) : frames - at;
-      if (!this.store.read(frame, into, at, count)) return false;
-      if (loop && frame + count > loop.endFrame - SEAM_FRAMES && !this.#blendSeam(loop, frame, into, at, count)) return false;
+      if (!store.read(frame, into, at, count)) return false;
+      if (loop && frame + count > loop.endFrame - SEAM_FRAMES && !this.#blendSeam(store, loop, frame, into, at, count)) return false;
       at += count;
     }
     return true;
   }
 
   /** Towards the end of the loop, what comes before its beginning fades in (equal power). */
-  #blendSeam(loop: Span, frame: number, into: PlanarBlock, at: number, count: number): boolean {
+  #blendSeam(store: SampleStore, loop: Span, frame: number, into: PlanarBlock, at: number, count: number): boolean {
     const seamStart = loop.endFrame - Math.min(SEAM_FRAMES, loop.endFrame - loop.startFrame);
     const from = Math.max(frame, seamStart);
     const blended = frame + count - from;
-    if (!this.store.read(loop.startFrame - (loop.endFrame - from), this.#seam, 0, blended)) return false;
+    if (!store.read(loop.startFrame - (loop.endFrame - from), this.#seam, 0, blended)) return false;
     for (let n = 0; n < blended; n++) {
       const angle = ((from + n - seamStart + 0.5) / (loop.endFrame - seamStart)) * (Math.PI / 2);
       const out = Math.cos(angle);

@@ -1,4 +1,5 @@
 import { Chain, createBlock, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import type { SampleStore } from './sample-store.js';
 import type { Timeline } from './timeline.js';
 
 /** Frames in one turn of the audio clock. */
@@ -24,6 +25,8 @@ export class Voice {
     context: ProcessorContext,
     spec: ChainSpec,
     private readonly timeline: Timeline,
+    /** What it hears: the recording, or what was rendered of it in the background. */
+    readonly store: SampleStore,
   ) {
     this.#chain = new Chain(context, spec);
     this.out = createBlock(context.channels, QUANTUM_FRAMES);
@@ -65,7 +68,7 @@ export class Voice {
 
   /** Makes the next `frames` frames. False, and nothing moved, when samples are missing. */
   run(frames: number): boolean {
-    if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames)) return false;
+    if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames, this.store)) return false;
     this.#chain.process(this.#in, this.out, frames);
     this.#inPosition += frames;
     return true;

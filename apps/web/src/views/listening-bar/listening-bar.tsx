@@ -23,7 +23,7 @@ export const laneTitle: Record<Lane, string> = { source: 'Source', removed: 'Rem
 export function ListeningBar() {
   const { player, sampleRateHz } = useWorkbench();
   const dispatch = useAppDispatch();
-  const { lane, looping, equalLoudness } = useApp((state) => state.listening);
+  const { lane, looping, equalLoudness, aside } = useApp((state) => state.listening);
   const loop = useApp(({ session }) => activeClip(session)?.loop ?? null);
   const playing = useSyncExternalStore((call) => player.subscribe(call), () => player.playing);
   const clock = useRef<HTMLSpanElement>(null);
@@ -35,7 +35,7 @@ export function ListeningBar() {
     player.play().catch((error: unknown) => toast.error(`The sound could not be started: ${error instanceof Error ? error.message : String(error)}. Check the sound output, then play again.`));
   };
   const hear = (next: Lane): void => {
-    dispatch(changed({ lane: next }));
+    dispatch(changed({ lane: next, aside: null }));
   };
   useKeys('space', toggle, { byCode: true, preventDefault: true });
   useKeys('1 2 3', ({ key }) => hear(lanes[Number(key) - 1]!));
@@ -71,8 +71,8 @@ export function ListeningBar() {
             key={each}
             type="button"
             role="radio"
-            aria-checked={each === lane}
-            data-on={each === lane}
+            aria-checked={each === lane && !aside}
+            data-on={each === lane && !aside}
             onClick={() => hear(each)}
             className={`border-line px-3 py-2 font-semibold not-first:border-l data-[on=true]:text-sheet ${laneInk[each]}`}
           >
@@ -80,6 +80,13 @@ export function ListeningBar() {
           </button>
         ))}
       </div>
+      {aside && (
+        <button type="button" data-aside className="shrink-0 rounded-sheet border border-removed bg-removed px-2 py-1 text-[12px] leading-tight text-sheet" title="Back to the lanes (Esc)" onClick={() => dispatch(changed({ aside: null }))}>
+          {aside.bandHz === undefined ? 'one treatment’s' : `${Math.round(aside.bandHz)} Hz`}
+          <br />
+          {aside.bandHz === undefined ? 'removed, alone' : 'alone'}
+        </button>
+      )}
       <label className="flex shrink-0 items-center gap-2 leading-tight" title="Lanes are played as loud as the source, so that louder does not pass for better (E)">
         <span>
           Equal

@@ -4,8 +4,14 @@ import { formatNumber } from '../../components/figures.js';
 
 const FREQUENCIES = [100, 200, 500, 1000, 2000, 5000, 10000, 20000, 40000];
 
+/** The frequency at a place from the top of a strip, 0 … 1. */
+export function hzAt(place: number, topHz: number, axis: FrequencyAxis): number {
+  const share = 1 - Math.max(0, Math.min(1, place));
+  return axis === 'linear' ? share * topHz : LOWEST_HZ * (topHz / LOWEST_HZ) ** share;
+}
+
 /** Place of a frequency from the top of a strip, 0 … 1. */
-function placeOf(hz: number, topHz: number, axis: FrequencyAxis): number {
+export function placeOf(hz: number, topHz: number, axis: FrequencyAxis): number {
   return axis === 'linear' ? 1 - hz / topHz : 1 - Math.log(hz / LOWEST_HZ) / Math.log(topHz / LOWEST_HZ);
 }
 

@@ -9,13 +9,25 @@ import { laneFolded } from '../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { useFigures, useWorkbench } from '../../workbench/workbench-context.js';
 import { laneTitle } from '../listening-bar/listening-bar.js';
-import { Scale } from './scale.js';
+import { placeOf, Scale } from './scale.js';
+import { useView } from './use-view.js';
 
 const ink: Record<Lane, string> = { source: 'text-source', removed: 'text-removed', result: 'text-result' };
 
 /** Filters of least delay turn the phase beside what they remove, and a difference shows that too. */
 const REMOVED_HINT =
   'Everything that differs between source and result. A high-pass or a notch also turns the phase near its frequency: voice heard here close to it need not be lost.';
+
+/** The band of the selection on a spectrogram, and the spots that are set. */
+function Box() {
+  const { view, sampleRateHz } = useWorkbench();
+  const { band, selection, axis, picture } = useApp((state) => state.listening);
+  useView(view);
+  if (!band || !selection || picture !== 'spectrogram') return null;
+  const top = placeOf(band.highHz, sampleRateHz / 2, axis) * 100;
+  const left = view.pxAt(selection.startFrame);
+  return <i aria-hidden data-box className="pointer-events-none absolute z-[1] border-2 border-focus bg-focus/20" style={{ left, width: view.pxAt(selection.endFrame) - left, top: `${top}%`, height: `${placeOf(Math.max(band.lowHz, 1), sampleRateHz / 2, axis) * 100 - top}%` }} />;
+}
 
 /** One lane over time, with its name and its one telling figure. */
 export function Strip({ lane }: { readonly lane: Lane }) {
@@ -52,6 +64,7 @@ export function Strip({ lane }: { readonly lane: Lane }) {
       {!folded && (
         <>
           <Canvas draw={draw} subscribe={subscribe} label={`${laneTitle[lane]}, ${listening.picture}`} />
+          {listening.band && listening.selection && <Box />}
           {shown ? (
             <Scale sampleRateHz={workbench.sampleRateHz} style={listening} />
           ) : (

@@ -4,6 +4,7 @@ import { activeClip } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { useFrameLoop } from '../../workbench/use-frame-loop.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
+import { Mended } from './mended.js';
 import { Strip } from './strip.js';
 import { useStripGestures } from './use-strip-gestures.js';
 import { useView } from './use-view.js';
@@ -25,13 +26,14 @@ export function Strips() {
       {lanes.map((lane) => (
         <Strip key={lane} lane={lane} />
       ))}
+      <Mended />
       <Spans />
       <Playhead />
     </div>
   );
 }
 
-function Spans() {
+export function Spans() {
   const { view } = useWorkbench();
   const selection = useApp(({ listening }) => listening.selection);
   const looping = useApp(({ listening }) => listening.looping);
@@ -54,7 +56,7 @@ function Spans() {
   );
 }
 
-function Playhead() {
+export function Playhead() {
   const { player, view } = useWorkbench();
   const ref = useRef<HTMLElement>(null);
   const before = useRef(0);

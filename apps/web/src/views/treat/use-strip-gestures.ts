@@ -4,6 +4,7 @@ import { changed } from '../../store/listening-slice.js';
 import { activeClip, edited } from '../../store/session-slice.js';
 import { store, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
+import { hzAt } from './scale.js';
 
 /** A movement under this is a click. */
 const CLICK_PX = 3;
@@ -16,11 +17,13 @@ interface Drag {
   readonly anchorFrame: number;
   readonly of: 'selection' | 'loop';
   moved: boolean;
+  /** The strip on which a box is drawn, and where it began; null when only time is selected. */
+  box?: { readonly top: number; readonly height: number; readonly startY: number } | null;
 }
 
 /** Drag selects (or moves an edge), click sets the playhead, wheel zooms and scrolls. */
 export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
-  const { view, player, lengthFrames } = useWorkbench();
+  const { view, player, lengthFrames, sampleRateHz } = useWorkbench();
   const dispatch = useAppDispatch();
   const drag = useRef<Drag | null>(null);
   const pxOf = (event: { clientX: number }): number => event.clientX - ref.current!.getBoundingClientRect().left;
@@ -49,13 +52,28 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
     return null;
   };
 
+  /** With spots open, a drag on a spectrogram draws a box of time and frequency. */
+  const boxAt = (event: PointerEvent<HTMLDivElement>): Drag['box'] => {
+    const { listening, session } = store.getState();
+    const open = activeClip(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId);
+    const strip = (event.target as HTMLElement).closest('[data-lane]');
+    if (listening.picture !== 'spectrogram' || open?.kind !== 'spots' || !strip) return null;
+    const { top, height } = strip.getBoundingClientRect();
+    return { top, height, startY: event.clientY };
+  };
+  const bandOf = (box: NonNullable<Drag['box']>, y: number): { lowHz: number; highHz: number } => {
+    const { axis } = store.getState().listening;
+    const at = (clientY: number): number => hzAt((clientY - box.top) / box.height, sampleRateHz / 2, axis);
+    return { lowHz: at(Math.max(y, box.startY)), highHz: at(Math.min(y, box.startY)) };
+  };
+
   const onPointerDown = (event: PointerEvent<HTMLDivElement>): void => {
     if (event.button !== 0 || (event.target as HTMLElement).closest('[data-on-strip]')) return;
     (document.activeElement as HTMLElement | null)?.blur();
     event.currentTarget.setPointerCapture(event.pointerId);
     const px = pxOf(event);
     const edge = edgeAt(px);
-    drag.current = edge ? { ...edge, startPx: px, moved: true } : { of: 'selection', anchorFrame: Math.round(view.frameAt(px)), startPx: px, moved: false };
+    drag.current = edge ? { ...edge, startPx: px, moved: true } : { of: 'selection', anchorFrame: Math.round(view.frameAt(px)), startPx: px, moved: false, box: boxAt(event) ?? null };
   };
 
   const onPointerMove = (event: PointerEvent<HTMLDivElement>): void => {
@@ -70,7 +88,7 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
     const frame = Math.max(0, Math.min(lengthFrames, Math.round(view.frameAt(px))));
     const span: Span = { startFrame: Math.min(frame, now.anchorFrame), endFrame: Math.max(frame, now.anchorFrame) };
     if (span.endFrame - span.startFrame < 2) return;
-    if (now.of === 'selection') dispatch(changed({ selection: span }));
+    if (now.of === 'selection') dispatch(changed({ selection: span, band: now.box ? bandOf(now.box, event.clientY) : null }));
     else dispatch(edited({ type: 'set-loop', clipId: activeClip(store.getState().session)!.id, span }));
   };
 
@@ -80,7 +98,7 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
     if (!now || now.moved) return;
     const frame = Math.round(view.frameAt(pxOf(event)));
     const { selection } = store.getState().listening;
-    if (selection && (frame < selection.startFrame || frame >= selection.endFrame)) dispatch(changed({ selection: null }));
+    if (selection && (frame < selection.startFrame || frame >= selection.endFrame)) dispatch(changed({ selection: null, band: null }));
     player.seek(frame);
   };
 

@@ -38,11 +38,17 @@ export function useTreatKeys(): void {
     if (open) dispatch(edited({ type: 'bypass-treatment', clipId: clip()!.id, treatmentId: open.id!, bypassed: !open.bypassed }));
   };
 
+  const alone = (): void => {
+    const { openTreatmentId, aside } = listening();
+    const open = clip()?.chain.treatments.find(({ id, bypassed }) => id === openTreatmentId && !bypassed);
+    dispatch(changed({ aside: aside || !open ? null : { treatmentId: open.id! } }));
+  };
+  useKeys('s', alone);
   useKeys('l', loop);
   useKeys('n', () => void takeNoise());
   useKeys('w', () => dispatch(changed({ picture: listening().picture === 'wave' ? 'spectrogram' : 'wave' })));
   useKeys('f', show);
-  useKeys('escape', () => dispatch(changed({ selection: null })));
+  useKeys('escape', () => dispatch(changed({ selection: null, band: null, aside: null })));
   useKeys('+ shift_+ =', () => zoom(1 / ZOOM));
   useKeys('-', () => zoom(ZOOM));
   useKeys('left', () => view.scroll(-SCROLL_SHARE * view.widthPx));

@@ -1,4 +1,4 @@
-import { treatmentOf, type ParameterSpec, type TreatmentSettings } from '@euphonos/dsp';
+import { treatmentOf, type ParameterSpec, type SettingValue, type TreatmentSettings } from '@euphonos/dsp';
 import type { Clip } from '@euphonos/engine';
 import { RotateCcw, Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -7,7 +7,11 @@ import { Ruler } from '../../../components/ruler.js';
 import { changed } from '../../../store/listening-slice.js';
 import { edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
+import { Choice } from '../../../components/choice.js';
+import { EffectLine } from './effect-line.js';
+import { HoldAlone } from './hold-alone.js';
 import { NoiseSource } from './noise-source.js';
+import { panels } from './panels/panels.js';
 
 interface Props {
   readonly clip: Clip;
@@ -24,18 +28,27 @@ export function TreatmentBody({ clip, settings }: Props) {
   const dispatch = useAppDispatch();
   const [finer, setFiner] = useState(false);
   const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
-  const { parameters, title, sentence, needsNoiseProfile } = treatmentOf(settings.kind);
+  const { parameters, choices = {}, title, sentence, needsNoiseProfile } = treatmentOf(settings.kind);
+  const Panel = panels[settings.kind];
   const of = { clipId: clip.id, treatmentId: settings.id! };
   const all = Object.entries(parameters);
   const shown = all.filter(([, spec]) => finer || !spec.finer);
   const hasFiner = all.some(([, spec]) => spec.finer);
-  const set = (name: string, value: number): void => {
+  const set = (name: string, value: SettingValue): void => {
     dispatch(edited({ type: 'set-parameter', ...of, name, value }));
   };
   return (
     <div className={`pb-3 ${settings.bypassed ? 'opacity-70' : ''}`}>
       <p className="m-0 mb-1 text-[12px] text-soft">{sentence}</p>
+      <EffectLine settings={settings} />
       {needsNoiseProfile && <NoiseSource clip={clip} />}
+      {Panel && settings.kind !== 'clicks' && <Panel clip={clip} settings={settings} set={set} />}
+      {Object.entries(choices).map(([name, spec]) => (
+        <div key={name} className="flex items-baseline gap-3 py-1 text-[13px]" title={spec.sentence}>
+          <span className="w-[92px] shrink-0">{spec.title}</span>
+          <Choice label={spec.title} value={settings[name] as string} choices={spec.options.map(({ value, title: word, sentence: hint }) => ({ value, title: word, hint }))} onChange={(value) => set(name, value)} />
+        </div>
+      ))}
       {shown.map(([name, spec]) => (
         <div key={name}>
           <Ruler
@@ -53,9 +66,11 @@ export function TreatmentBody({ clip, settings }: Props) {
             measured={AGAINST_FLOOR.has(name) && floorDbfs !== null ? { value: floorDbfs, words: `Noise floor of the recording: ${formatDb(floorDbfs, 'dBFS')}` } : undefined}
             onChange={(value) => set(name, value)}
           />
+          {name === 'cutoffHz' && <HoldAlone settings={settings} />}
           {spec.presets && <Presets spec={spec} value={settings[name] as number} onChoose={(value) => set(name, value)} />}
         </div>
       ))}
+      {Panel && settings.kind === 'clicks' && <Panel clip={clip} settings={settings} set={set} />}
       <div className="mt-2 flex items-center gap-4 text-[12px] text-soft">
         {hasFiner && (
           <button type="button" aria-expanded={finer} className="hover:text-ink" onClick={() => setFiner(!finer)}>

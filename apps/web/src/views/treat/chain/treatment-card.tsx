@@ -8,6 +8,7 @@ import { Switch } from '../../../components/switch.js';
 import { changed } from '../../../store/listening-slice.js';
 import { edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
+import { useEffectWords } from './effect-line.js';
 import { TreatmentBody } from './treatment-body.js';
 
 interface Props {
@@ -22,6 +23,7 @@ export function TreatmentCard({ clip, settings }: Props) {
   const open = useApp(({ listening }) => listening.openTreatmentId === id);
   const dispatch = useAppDispatch();
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id });
+  const effect = useEffectWords(settings);
   const idle = definition.needsNoiseProfile && !clip.noisePassage;
   return (
     <section
@@ -39,6 +41,7 @@ export function TreatmentCard({ clip, settings }: Props) {
           <b className={`shrink-0 font-semibold ${settings.bypassed ? 'text-soft' : ''}`}>{definition.title}</b>
           <span className={`ml-auto truncate text-[13px] ${idle && !settings.bypassed ? 'text-removed' : 'text-soft'}`}>
             {idle && !settings.bypassed ? 'waits for a noise passage' : setMinus(definition.summary(parametersOf(settings)))}
+            {effect && !idle && !open && <span className="text-result"> · {effect}</span>}
           </span>
         </button>
         <Switch

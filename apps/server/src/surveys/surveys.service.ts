@@ -1,0 +1,73 @@
+import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
+import type { SurveyView } from '@euphonos/contracts';
+import { DataSource } from 'typeorm';
+import { EventsService } from '../events/events.service.js';
+import { jobView, type JobEntity } from '../jobs/job.entity.js';
+import { JobsService } from '../jobs/jobs.service.js';
+import { log } from '../log.js';
+import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
+import { AppProblem } from '../problems/app-problem.js';
+import { RecordingsService } from '../recordings/recordings.service.js';
+import { SessionEntity } from '../sessions/session.entity.js';
+import { WorkPool } from '../workers/work-pool.js';
+import { SurveyEntity } from './survey.entity.js';
+
+const view = ({ recordingId, job, survey }: SurveyEntity): SurveyView => ({ recordingId, job: jobView(job), survey });
+
+/** Surveys every recording once it has been read, and those of older days when somebody asks. */
+@Injectable()
+export class SurveysService implements OnModuleInit {
+  constructor(
+    private readonly dataSource: DataSource,
+    private readonly events: EventsService,
+    private readonly jobs: JobsService,
+    private readonly recordings: RecordingsService,
+    private readonly pool: WorkPool,
+    @Inject(MEDIA_STORE) private readonly store: MediaStore,
+  ) {}
+
+  onModuleInit(): void {
+    this.jobs.register('survey', {
+      run: async (job, control) => {
+        const { facts, blobs } = await this.recordings.find(job.subjectId);
+        // More than two channels: the first two, which is what a session works on.
+        const channelPaths = blobs!.channels.slice(0, 2).map((sha) => this.store.path(sha));
+        return this.pool.survey({ channelPaths, sampleRateHz: facts!.sampleRateHz, lengthFrames: facts!.lengthFrames }, control);
+      },
+      store: async (manager, job, survey) => {
+        await manager.update(SurveyEntity, { recordingId: job.subjectId }, { survey });
+      },
+    });
+    this.events.jobs.subscribe(({ job, subjectId }) => {
+      if (job.kind !== 'read' || job.state !== 'done') return;
+      this.of(subjectId).catch((error: unknown) => log.warn({ err: error }, 'survey not started'));
+    });
+  }
+
+  /**
+   * The survey of a recording; started when there is none, or when the last one failed or was cancelled and `again`.
+   * @throws {AppProblem} `not-ready` while it is still read
+   */
+  async of(recordingId: string, again = false): Promise<SurveyView> {
+    const recording = await this.recordings.find(recordingId);
+    if (!recording.blobs) throw new AppProblem(409, 'not-ready', 'The recording has not been read yet; it is surveyed afterwards.');
+    const known = await this.dataSource.manager.findOneBy(SurveyEntity, { recordingId });
+    if (known && !(again && (known.job.state === 'failed' || known.job.state === 'cancelled'))) return view(known);
+    let job: JobEntity | undefined;
+    await this.dataSource.transaction(async (manager) => {
+      const session = await manager.findOneByOrFail(SessionEntity, { recording: { id: recordingId } });
+      // Two may ask at once: the first one's row holds.
+      const made = await this.jobs.create(manager, 'survey', session.id, recordingId);
+      const rows = (
+        known
+          ? await manager.query(`UPDATE survey SET job_id = $2 WHERE recording_id = $1 AND job_id = $3 RETURNING job_id`, [recordingId, made.id, known.job.id])
+          : await manager.query(`INSERT INTO survey (recording_id, job_id) VALUES ($1, $2) ON CONFLICT DO NOTHING RETURNING job_id`, [recordingId, made.id])
+      ) as unknown[];
+      const changed = known ? (rows[1] as number) : rows.length;
+      if (changed > 0) job = made;
+      else await manager.delete('job', { id: made.id });
+    });
+    if (job) await this.jobs.announce(job);
+    return view(await this.dataSource.manager.findOneByOrFail(SurveyEntity, { recordingId }));
+  }
+}

@@ -1,0 +1,63 @@
+import { parametersOf, treatmentOf, type Finding } from '@euphonos/dsp';
+import { Check } from 'lucide-react';
+import { setMinus } from '../../components/figures.js';
+import { shareOf } from '../../components/ruler-scale.js';
+import { certaintyWord, inWords, type Gauge } from './in-words.js';
+import { Where } from './where.js';
+
+interface Props {
+  readonly finding: Finding;
+  readonly seconds: number;
+  readonly taken: boolean;
+  readonly current: boolean;
+  readonly onPick: () => void;
+  readonly onLoop: (index: number) => void;
+  readonly onTake: () => void;
+}
+
+/** One finding: what it is, its figure, how bad, where, how sure, and what would mend it. */
+export function FindingLine({ finding, seconds, taken, current, onPick, onLoop, onTake }: Props) {
+  const { title, figure, sentence, gauge, spans } = inWords(finding);
+  const { suggestion } = finding;
+  const definition = suggestion && treatmentOf(suggestion.kind);
+  return (
+    <li data-finding={finding.kind} onMouseEnter={onPick} onFocus={onPick} className={`grid grid-cols-[150px_128px_1fr_190px_232px] items-center gap-x-4 border-t py-2 ${current ? 'border-ink' : 'border-line'}`}>
+      <h3 className="m-0 text-[15px] font-semibold">{title}</h3>
+      <b className="whitespace-nowrap text-[19px] leading-none font-semibold">{figure}</b>
+      <p className="m-0 text-[13px] leading-snug">
+        {sentence}{' '}
+        <span className="whitespace-nowrap text-soft" title={`Certainty ${Math.round(finding.certainty * 100)} %`}>
+          {certaintyWord(finding.certainty)}
+        </span>
+      </p>
+      {spans.length > 0 ? <Where spans={spans} seconds={seconds} title={title} onLoop={onLoop} /> : gauge ? <GaugeLine gauge={gauge} /> : <span />}
+      {definition ? (
+        taken ? (
+          <span className="flex items-center gap-1.5 text-[13px] text-result">
+            <Check size={14} /> {definition.title} is in the chain
+          </span>
+        ) : (
+          <button type="button" className="press text-left leading-tight" onClick={onTake} title={definition.sentence}>
+            <b className="font-semibold">Take this:</b> {definition.title}
+            <span className="block truncate text-[12px] text-soft">{setMinus(definition.summary(parametersOf(suggestion)))}</span>
+          </button>
+        )
+      ) : (
+        <span />
+      )}
+    </li>
+  );
+}
+
+/** The value on its range; what nobody minds is in ochre. */
+function GaugeLine({ gauge }: { readonly gauge: Gauge }) {
+  const scale = { min: gauge.min, max: gauge.max, scale: 'linear' } as const;
+  const at = (value: number): number => shareOf(scale, value) * 100;
+  return (
+    <div aria-hidden className="relative h-[22px] w-full">
+      <i className="absolute top-[7px] h-[8px] bg-practice" style={{ left: `${at(gauge.fine[0])}%`, width: `${at(gauge.fine[1]) - at(gauge.fine[0])}%` }} />
+      <i className="absolute inset-x-0 top-[15px] h-px bg-ink" />
+      <i className="absolute top-[2px] -ml-[4px] border-x-4 border-t-[7px] border-x-transparent border-t-removed" style={{ left: `${at(gauge.value)}%` }} />
+    </div>
+  );
+}

@@ -1,0 +1,141 @@
+import type { Finding, SpanSeconds } from '@euphonos/dsp';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { Notice } from '../../components/notice.js';
+import { changed } from '../../store/listening-slice.js';
+import { activeClip, edited } from '../../store/session-slice.js';
+import { store, useApp, useAppDispatch } from '../../store/store.js';
+import { useWorkbench } from '../../workbench/workbench-context.js';
+import { useTreatKeys } from '../treat/use-treat-keys.js';
+import { FindingLine } from './finding-line.js';
+import { inWords } from './in-words.js';
+import { SurveyStrip } from './survey-strip.js';
+import { useSurvey } from './use-survey.js';
+
+/** A place is looped with this much around it, and no shorter than this. */
+const AROUND_SECONDS = 0.7;
+const LEAST_LOOP_SECONDS = 1.6;
+
+/** What is wrong with the recording, in the order in which it should be mended. */
+export function Survey() {
+  useTreatKeys();
+  const recording = useApp(({ session }) => session!.recording);
+  const clip = useApp(({ session }) => activeClip(session))!;
+  const { view, again, cancel } = useSurvey(recording.id);
+  const [picked, setPicked] = useState<Finding | null>(null);
+  const take = useTake();
+  const loop = useLoopAt();
+  const findings = view?.survey?.findings ?? [];
+  const seconds = view?.survey?.seconds ?? 1;
+  const toMend = findings.filter(({ suggestion }) => suggestion !== null);
+  const toKnow = findings.filter(({ suggestion }) => suggestion === null);
+  const taken = ({ suggestion }: Finding): boolean => clip.chain.treatments.some(({ kind, bypassed }) => !bypassed && kind === suggestion?.kind) && isTaken(clip.chain.treatments, suggestion);
+  const left = toMend.filter((finding) => !taken(finding));
+  const line = (finding: Finding, i: number) => (
+    <FindingLine
+      key={`${finding.kind}/${i}`}
+      finding={finding}
+      seconds={seconds}
+      taken={taken(finding)}
+      current={picked === finding}
+      onPick={() => setPicked(finding)}
+      onLoop={(index) => loop(inWords(finding).spans[index]!)}
+      onTake={() => take([finding], findings)}
+    />
+  );
+  return (
+    <main className="flex min-h-0 grow flex-col gap-2 px-5 pt-3">
+      <SurveyStrip spans={picked ? inWords(picked).spans : []} />
+      <div className="min-h-0 grow overflow-y-auto pb-4">
+        {view?.survey ? (
+          <>
+            <div className="flex items-baseline gap-4 pt-1 pb-1.5">
+              <h1 className="m-0 text-[18px]">{toMend.length === 0 ? 'Nothing to mend' : `${toMend.length} ${toMend.length === 1 ? 'thing' : 'things'} to mend`}</h1>
+              <span className="text-soft">{toMend.length === 0 ? 'Nothing stands above its limit of detection.' : 'in this order. Hover to see where, click a mark to loop it.'}</span>
+              {left.length > 1 && (
+                <button type="button" className="press ml-auto" onClick={() => take(left, findings)}>
+                  Take all {left.length}
+                </button>
+              )}
+            </div>
+            <ol className="m-0 list-none p-0" aria-label="To mend">{toMend.map(line)}</ol>
+            {toKnow.length > 0 && <h2 className="m-0 pt-4 pb-1.5 text-[16px]">Good to know</h2>}
+            <ol className="m-0 list-none p-0" aria-label="Good to know">{toKnow.map(line)}</ol>
+          </>
+        ) : (
+          <Waiting view={view} onAgain={() => void again()} onCancel={() => void cancel()} />
+        )}
+      </div>
+    </main>
+  );
+}
+
+function Waiting({ view, onAgain, onCancel }: { readonly view: ReturnType<typeof useSurvey>['view']; readonly onAgain: () => void; readonly onCancel: () => void }) {
+  if (!view) return null;
+  const { state, progress, problem } = view.job;
+  if (state === 'failed' || state === 'cancelled')
+    return (
+      <Notice tone="trouble" action={<button type="button" className="press" onClick={onAgain}>Survey it again</button>}>
+        {state === 'cancelled' ? 'The survey was cancelled. The recording and your work are as they were.' : `The survey did not come to an end: ${problem?.message ?? 'no reason is known'} Your work is safe.`}
+      </Notice>
+    );
+  return (
+    <div role="status" className="flex max-w-[560px] flex-col gap-2 pt-4">
+      <h1 className="m-0 text-[18px]">Listening to it once, from the start to the end</h1>
+      <div className="relative h-[9px] border border-ink bg-sheet">
+        <i className="absolute inset-y-0 left-0 bg-result" style={{ width: `${Math.round(progress * 100)}%` }} />
+      </div>
+      <p className="m-0 flex items-center gap-3 text-soft">
+        {state === 'queued' ? 'It waits for a free worker.' : `${Math.round(progress * 100)} %. An hour takes about a minute. You can treat it meanwhile.`}
+        <button type="button" className="press ml-auto" onClick={onCancel}>Cancel</button>
+      </p>
+    </div>
+  );
+}
+
+type Treatments = readonly { readonly kind: string; readonly bypassed: boolean; readonly [setting: string]: unknown }[];
+
+/** Whether a treatment of that kind sounds that does what was suggested or was set since. */
+function isTaken(treatments: Treatments, suggestion: Finding['suggestion']): boolean {
+  const found = treatments.find(({ kind, bypassed }) => kind === suggestion?.kind && !bypassed);
+  // The high-pass of a new session is there with its defaults before anybody decided: a suggestion that differs is still open.
+  return found !== undefined && (found.kind !== 'high-pass' || found['cutoffHz'] !== 80 || suggestion?.['cutoffHz'] === 80);
+}
+
+/** Puts what is suggested into the chain, each an undoable step; a noise profile comes with noise reduction. */
+function useTake() {
+  const dispatch = useAppDispatch();
+  const { sampleRateHz, lengthFrames } = useWorkbench();
+  return (taken: readonly Finding[], all: readonly Finding[]): void => {
+    for (const finding of taken) {
+      const clip = activeClip(store.getState().session);
+      if (!clip || !finding.suggestion) continue;
+      const treatmentId = crypto.randomUUID();
+      const { title } = inWords(finding);
+      dispatch(edited({ type: 'take-suggestion', clipId: clip.id, treatmentId, title, settings: finding.suggestion }));
+      const passages = all.find((other): other is Finding & { kind: 'noise-passages' } => other.kind === 'noise-passages');
+      const longest = passages?.spans[0];
+      if (finding.suggestion.kind === 'noise-reduction' && !clip.noisePassage && longest) {
+        const frame = (at: number): number => Math.max(0, Math.min(lengthFrames, Math.round(at * sampleRateHz)));
+        dispatch(edited({ type: 'set-noise-passage', clipId: clip.id, span: { startFrame: frame(longest.startSeconds), endFrame: frame(longest.endSeconds) } }));
+      }
+    }
+    toast(taken.length === 1 ? `${inWords(taken[0]!).title}: taken into the chain. Ctrl Z takes it back.` : `${taken.length} suggestions taken into the chain.`, { id: 'taken' });
+  };
+}
+
+function useLoopAt() {
+  const dispatch = useAppDispatch();
+  const { player, view, sampleRateHz, lengthFrames } = useWorkbench();
+  return ({ startSeconds, endSeconds }: SpanSeconds): void => {
+    const clip = activeClip(store.getState().session);
+    if (!clip) return;
+    const middle = (startSeconds + endSeconds) / 2;
+    const half = Math.max(LEAST_LOOP_SECONDS / 2, (endSeconds - startSeconds) / 2 + AROUND_SECONDS);
+    const span = { startFrame: Math.max(0, Math.round((middle - half) * sampleRateHz)), endFrame: Math.min(lengthFrames, Math.round((middle + half) * sampleRateHz)) };
+    dispatch(edited({ type: 'set-loop', clipId: clip.id, span }));
+    dispatch(changed({ looping: true, selection: null }));
+    view.show(span.startFrame - half * sampleRateHz, span.endFrame + half * sampleRateHz);
+    player.seek(span.startFrame);
+  };
+}

@@ -1,0 +1,69 @@
+import { treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
+import { Ear } from 'lucide-react';
+import { formatNumber } from '../../../components/figures.js';
+import { changed } from '../../../store/listening-slice.js';
+import { useApp, useAppDispatch } from '../../../store/store.js';
+import { useEffectOf } from '../../../workbench/workbench-context.js';
+
+const change = (db: number | null): string => (db === null ? '–' : `${db > 0.05 ? '+' : ''}${formatNumber(Math.abs(db) < 0.05 ? 0 : db, 1)} dB`);
+
+/** What counts as mended, by kind. */
+const COUNTED: Readonly<Record<string, readonly [string, string]>> = {
+  clicks: ['click mended', 'clicks mended'],
+  clipping: ['stretch rebuilt', 'stretches rebuilt'],
+  plosives: ['burst lowered', 'bursts lowered'],
+  sibilance: ['s lowered', 's lowered'],
+};
+
+/** The effect of a treatment in one line, for the card when it is folded. */
+export function useEffectWords(settings: TreatmentSettings): string | null {
+  const effect = useEffectOf(settings.id!);
+  if (!effect || settings.bypassed) return null;
+  const counted = COUNTED[settings.kind];
+  if (counted) return `${effect.events.length} ${effect.events.length === 1 ? counted[0] : counted[1]}`;
+  return effect.gapsDb === null ? null : `gaps ${change(effect.gapsDb)}`;
+}
+
+/** What a treatment changes now, what it costs the voice, and a key to hear what it takes out, alone. */
+export function EffectLine({ settings }: { readonly settings: TreatmentSettings }) {
+  const id = settings.id!;
+  const effect = useEffectOf(id);
+  const aside = useApp(({ listening }) => listening.aside);
+  const dispatch = useAppDispatch();
+  const { background } = treatmentOf(settings.kind);
+  const heard = aside?.treatmentId === id && aside.bandHz === undefined;
+  const counted = COUNTED[settings.kind];
+  return (
+    <div className="mb-1.5 border-y border-faint py-1.5 text-[12px]" data-effect-of={settings.kind}>
+      <div className="flex items-center gap-3">
+        <span className="grid grow grid-cols-3 gap-2" title="Change of the level of the gaps, of the words, and the level of what is taken out of the words against them (speech loss: −40 dB is next to nothing)">
+          <Figure title="gaps" value={settings.bypassed || !effect ? '–' : change(effect.gapsDb)} />
+          {counted ? (
+            <Figure title={counted[1]} value={settings.bypassed || !effect ? '–' : String(effect.events.length)} />
+          ) : (
+            <Figure title="words" value={settings.bypassed || !effect ? '–' : change(effect.wordsDb)} />
+          )}
+          <Figure title="speech loss" value={settings.bypassed || !effect || effect.speechLossDb === null ? '–' : `${formatNumber(effect.speechLossDb, 0)} dB`} />
+        </span>
+        <button
+          type="button"
+          aria-pressed={heard}
+          disabled={settings.bypassed}
+          title="Hear what this treatment takes out, alone (S)"
+          onClick={() => dispatch(changed({ aside: heard ? null : { treatmentId: id } }))}
+          className={`press flex shrink-0 items-center gap-1 py-0.5! ${heard ? 'border-removed! bg-removed! text-sheet!' : ''}`}
+        >
+          <Ear size={13} /> alone
+        </button>
+      </div>
+      {background && <p className="m-0 pt-1 text-soft">Rendered in the background for what plays; a change is heard as soon as it is ready.</p>}
+    </div>
+  );
+}
+
+const Figure = ({ title, value }: { readonly title: string; readonly value: string }) => (
+  <span className="leading-tight">
+    <b className="block whitespace-nowrap text-[14px] font-semibold">{value}</b>
+    <span className="text-soft">{title}</span>
+  </span>
+);

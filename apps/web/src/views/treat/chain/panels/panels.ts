@@ -1,0 +1,16 @@
+import type { TreatmentKind } from '@euphonos/dsp';
+import type { ComponentType } from 'react';
+import { ClicksPanel } from './clicks-panel.js';
+import { HumPanel } from './hum-panel.js';
+import type { PanelProps } from './panel.js';
+import { SpotsPanel } from './spots-panel.js';
+import { TonePanel } from './tone-panel.js';
+
+/** Treatments that have more than rulers and words. */
+export const panels: Partial<Record<TreatmentKind, ComponentType<PanelProps>>> = {
+  'hum-notch': HumPanel,
+  'hum-lines': HumPanel,
+  tone: TonePanel,
+  clicks: ClicksPanel,
+  spots: SpotsPanel,
+};

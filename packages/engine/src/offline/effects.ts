@@ -1,0 +1,102 @@
+import { Chain, powerToDb, treatmentOf, type ChainSpec, type PlanarBlock, type ProcessorContext, type TreatmentEvent } from '@euphonos/dsp';
+import { AlignedRun } from './chain-run.js';
+
+/** What one treatment of a chain changes in a passage. */
+export interface TreatmentEffect {
+  readonly id: string;
+  /** Change of the level of the quiet steps and of the loud ones, dB; null where there is nothing to compare. */
+  readonly gapsDb: number | null;
+  readonly wordsDb: number | null;
+  /** Level of what it takes out of the loud steps, against them: the speech loss, dB (-40 is next to nothing). */
+  readonly speechLossDb: number | null;
+  /** What it mended, one by one, for treatments that do. */
+  readonly events: readonly TreatmentEvent[];
+}
+
+const STEP_SECONDS = 0.05;
+/** The quietest steps count as gaps, the loud ones as words. Common practice, no source. */
+const GAP_SHARE = 0.15;
+const WORDS_BELOW_TOP_DB = 18;
+const MOST_EVENTS = 2000;
+
+/** Powers in steps of what goes into a stage, what comes out, and their difference. */
+class StageMeter {
+  readonly before: number[] = [];
+  readonly after: number[] = [];
+  readonly removed: number[] = [];
+  #sums = [0, 0, 0];
+  #fill = 0;
+
+  constructor(private readonly stepFrames: number, private skip: number) {}
+
+  take(after: PlanarBlock, before: PlanarBlock, frames: number): void {
+    const start = Math.min(this.skip, frames);
+    this.skip -= start;
+    for (let n = start; n < frames; n++) {
+      for (let c = 0; c < before.length; c++) {
+        const x = before[c]![n]!;
+        const y = after[c]![n]!;
+        this.#sums[0]! += x * x;
+        this.#sums[1]! += y * y;
+        this.#sums[2]! += (x - y) * (x - y);
+      }
+      if (++this.#fill < this.stepFrames) continue;
+      [this.before, this.after, this.removed].forEach((list, i) => list.push(this.#sums[i]! / this.stepFrames));
+      this.#sums = [0, 0, 0];
+      this.#fill = 0;
+    }
+  }
+}
+
+/**
+ * Runs a passage through a chain stage by stage and tells what each does. `input` starts `leadFrames` before the
+ * passage, for the stages to settle. `context.startFrame` is the frame of the recording that input[0] is.
+ */
+export function measureEffects(context: ProcessorContext, spec: ChainSpec, input: PlanarBlock, leadFrames: number): TreatmentEffect[] {
+  const frames = input[0]?.length ?? 0;
+  const stepFrames = Math.round(STEP_SECONDS * context.sampleRateHz);
+  let sound = input;
+  const quiet = new Set<number>();
+  const loud = new Set<number>();
+  return spec.treatments.flatMap((settings): TreatmentEffect[] => {
+    if (settings.bypassed || (treatmentOf(settings.kind).needsNoiseProfile && !context.noiseProfile)) return [];
+    const events: TreatmentEvent[] = [];
+    const firstFrame = (context.startFrame ?? 0) + leadFrames;
+    const onEvent = (event: TreatmentEvent): void => void (event.startFrame >= firstFrame && events.length < MOST_EVENTS && events.push(event));
+    const out = input.map(() => new Float32Array(frames));
+    const meter = new StageMeter(stepFrames, leadFrames);
+    let at = 0;
+    const run = new AlignedRun(new Chain({ ...context, onEvent }, { treatments: [settings] }), input.length, (after, before, count) => {
+      after.forEach((samples, c) => out[c]!.set(samples.subarray(0, count), at));
+      meter.take(after, before, count);
+      at += count;
+    });
+    run.push(sound, frames);
+    run.finish();
+    if (quiet.size === 0 && loud.size === 0) sortSteps(meter.before, quiet, loud);
+    sound = out;
+    const mean = (list: readonly number[], steps: Set<number>): number => {
+      let sum = 0;
+      for (const step of steps) sum += list[step] ?? 0;
+      return sum;
+    };
+    const change = (steps: Set<number>): number | null => {
+      const [before, after] = [mean(meter.before, steps), mean(meter.after, steps)];
+      return before > 1e-16 ? Math.max(-120, powerToDb((after + 1e-20) / before)) : null;
+    };
+    const words = mean(meter.before, loud);
+    const speechLossDb = words > 1e-16 ? Math.max(-120, powerToDb((mean(meter.removed, loud) + 1e-20) / words)) : null;
+    return [{ id: settings.id ?? settings.kind, gapsDb: change(quiet), wordsDb: change(loud), speechLossDb, events }];
+  });
+}
+
+/** Which steps of the source are gaps and which are words. */
+function sortSteps(powers: readonly number[], quiet: Set<number>, loud: Set<number>): void {
+  const sorted = powers.filter((power) => power > 1e-14).sort((a, b) => a - b);
+  const limit = sorted[Math.floor(GAP_SHARE * sorted.length)] ?? 0;
+  const top = (sorted[Math.floor(0.98 * sorted.length)] ?? 0) * 10 ** (-WORDS_BELOW_TOP_DB / 10);
+  powers.forEach((power, step) => {
+    if (power > 1e-14 && power <= limit) quiet.add(step);
+    if (power >= top && power > 1e-14) loud.add(step);
+  });
+}
