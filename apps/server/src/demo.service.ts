@@ -8,7 +8,9 @@ import { log } from './log.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { SessionEntity } from './sessions/session.entity.js';
 
-const DEMO_NAME = 'The Tidemill Tour · narrator';
+const DEMO_NAME = 'The Tidemill Tour';
+/** Brought in last, and so first in the list. */
+const FIRST = 'narrator.flac';
 
 /** Brings in the demo when there is no session at all: on the first start. */
 @Injectable()
@@ -23,9 +25,9 @@ export class DemoService implements OnApplicationBootstrap {
     const { demoFolder } = this.config;
     if (!demoFolder || (await this.dataSource.manager.count(SessionEntity)) > 0) return;
     const files = (await readdir(demoFolder).catch(() => [])).filter((name) => name.endsWith('.flac'));
-    for (const name of files) {
+    for (const name of [...files.filter((file) => file !== FIRST), ...files.filter((file) => file === FIRST)]) {
       const session = await this.recordings.bringIn(name, createReadStream(join(demoFolder, name)), undefined);
-      await this.dataSource.manager.update(SessionEntity, { id: session.id }, { name: DEMO_NAME });
+      await this.dataSource.manager.update(SessionEntity, { id: session.id }, { name: `${DEMO_NAME} · ${name.replace('.flac', '')}` });
       log.info({ name }, 'demo brought in');
     }
   }

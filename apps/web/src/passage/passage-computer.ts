@@ -46,9 +46,13 @@ export interface Spectra {
   readonly binHz: number;
   readonly source: Float32Array;
   readonly result: Float32Array;
+  /** Of what lies between the words, finer: for lines. */
+  readonly gaps: { readonly binHz: number; readonly source: Float32Array; readonly result: Float32Array };
 }
 
 const SPECTRUM_SIZE = 8192;
+const GAP_SPECTRUM_SIZE = 32768;
+const GAP_SHARE = 0.2;
 
 interface Piece {
   /** Channels mixed to one, for pictures. */
@@ -135,7 +139,9 @@ export class PassageComputer {
     const rate = this.source.sampleRateHz;
     const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * rate);
     const [source, result] = await Promise.all([this.#samples('source', span.startFrame, end), this.#samples('result', span.startFrame, end)]);
-    return { binHz: rate / SPECTRUM_SIZE, source: meanSpectrumDb(this.kernels, source, SPECTRUM_SIZE), result: meanSpectrumDb(this.kernels, result, SPECTRUM_SIZE) };
+    const mean = (samples: Float32Array): Float32Array => meanSpectrumDb(this.kernels, samples, SPECTRUM_SIZE);
+    const quiet = (samples: Float32Array): Float32Array => meanSpectrumDb(this.kernels, samples, GAP_SPECTRUM_SIZE, GAP_SHARE);
+    return { binHz: rate / SPECTRUM_SIZE, source: mean(source), result: mean(result), gaps: { binHz: rate / GAP_SPECTRUM_SIZE, source: quiet(source), result: quiet(result) } };
   }
 
   #meters(): readonly [LoudnessMeter, LevelMeter] {

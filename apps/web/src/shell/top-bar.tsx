@@ -2,6 +2,7 @@ import { Moon, Sun } from 'lucide-react';
 import { useState } from 'react';
 import { NavLink, useMatch } from 'react-router';
 import { useApp } from '../store/store.js';
+import { useSurvey } from '../views/survey/use-survey.js';
 import { Help } from './help.js';
 import { useKeys } from './use-keys.js';
 import { SaveState } from './save-state.js';
@@ -28,7 +29,7 @@ export function TopBar() {
         <Step to="/" title="Intake" end />
         {id && session?.history && (
           <>
-            <Step to={`/sessions/${id}/survey`} title="Survey" />
+            <SurveyStep id={id} recordingId={session.recording.id} />
             <Step to={`/sessions/${id}/treat`} title="Treat" note={`${active} of ${treatments.length} on`} />
             <Step to={`/sessions/${id}/hand-over`} title="Hand over" note={target === null || target === undefined ? 'level as it is' : `${String(target).replace('-', '−')} LUFS`} />
           </>
@@ -46,6 +47,15 @@ export function TopBar() {
       <Help open={help} onClose={() => setHelp(false)} />
     </header>
   );
+}
+
+/** Survey, with what it found. */
+function SurveyStep({ id, recordingId }: { readonly id: string; readonly recordingId: string }) {
+  const { view } = useSurvey(recordingId);
+  const count = view?.survey?.findings.filter(({ suggestion }) => suggestion !== null).length;
+  const state = view?.job.state;
+  const note = count !== undefined ? `${count} to mend` : state === 'running' ? `${Math.round(view!.job.progress * 100)} %` : state === 'failed' ? 'failed' : '';
+  return <Step to={`/sessions/${id}/survey`} title="Survey" note={note} />;
 }
 
 function Step({ to, title, note, end = false }: { readonly to: string; readonly title: string; readonly note?: string; readonly end?: boolean }) {

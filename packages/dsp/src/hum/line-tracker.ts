@@ -1,13 +1,46 @@
 /** A block is two periods of the base: over whole periods the lines do not see each other. */
 const PERIODS_PER_BLOCK = 2;
-/** Share of a block that an estimate takes once it has settled: about 1 s of quiet at 50 Hz. */
+/** Share of a block that an estimate takes once it has settled: about a second of quiet at 50 Hz. */
 const SETTLED_SHARE = 0.04;
 /** How much a block counts whose rest is as strong as the quietest ones have been. */
 const QUIET_MARGIN = 3;
+const WEIGHT_POWER = 1;
 /** The base stands still until the lines have been seen in so many quiet blocks: speech at the start must not pull it away. */
 const STEERING_BLOCKS = 8;
+/**
+ * How the base is steered by a block's phase error. Still: only its frequency, slowly, which mends a base that was set a
+ * few hundredths off and lets speech turn nothing. Following: phase and frequency of all lines together, about
+ * critically damped, for mains that drift by up to 0.02 Hz a second.
+ */
+const STILL = { phaseGain: 0, frequencyGain: 0.0008 } as const;
+const FOLLOWING = { phaseGain: 0.3, frequencyGain: 0.025 } as const;
 /** The base may drift this far, as a share of it: ±0.4 Hz at 50 Hz. */
 const MOST_DRIFT = 0.008;
+
+/** Says how quiet a block is against the quietest stretches so far, from the power of what does not fit. */
+class QuietJudge {
+  quiet = Infinity;
+  #fast = 0;
+  #slow = 0;
+  #blocks = 0;
+
+  /** @param strict judges against the very quietest moments: slower, and surer against speech. */
+  constructor(private readonly strict: boolean) {}
+
+  reset(): void {
+    this.quiet = Infinity;
+    this.#fast = this.#slow = this.#blocks = 0;
+  }
+
+  /** 1 for a quiet block, towards 0 the louder what does not fit is. */
+  judge(rest: number): number {
+    this.#blocks++;
+    this.#fast += Math.max(0.3, 1 / this.#blocks) * (rest - this.#fast);
+    this.#slow += Math.max(0.12, 1 / this.#blocks) * (rest - this.#slow);
+    this.quiet = Math.min(this.strict ? this.#fast : this.#slow, this.quiet * 1.005);
+    return Math.min(1, (QUIET_MARGIN * this.quiet) / (rest + this.#fast)) ** WEIGHT_POWER;
+  }
+}
 
 /** Estimate of one line: a complex amplitude against an oscillator that never stops. */
 interface Line {
@@ -31,9 +64,9 @@ interface Line {
   share: number;
   /** Sum of the weights that went into the estimate. */
   weight: number;
-  /** Power of what is not the line, over the last few blocks, and in the quietest ones so far. */
-  rest: number;
-  quiet: number;
+  /** Judges blocks by all that does not fit, and by what does not fit along the estimate. */
+  readonly all: QuietJudge;
+  readonly along: QuietJudge;
 }
 
 /**
@@ -51,7 +84,7 @@ export class LineTracker {
   #baseHz: number;
   #blocks = 0;
 
-  /** @param follows whether the base frequency is steered. Lines above 0.48 of the sample rate are left out. */
+  /** @param follows whether the lines drift. Lines above 0.48 of the sample rate are left out. */
   constructor(sampleRateHz: number, baseHz: number, harmonics: readonly number[], follows: boolean) {
     this.#sampleRateHz = sampleRateHz;
     this.#nominalHz = baseHz;
@@ -60,7 +93,7 @@ export class LineTracker {
     this.blockFrames = Math.round((PERIODS_PER_BLOCK * sampleRateHz) / baseHz);
     this.#lines = harmonics
       .filter((harmonic) => harmonic * baseHz < 0.48 * sampleRateHz)
-      .map((harmonic) => ({ harmonic, oscRe: 1, oscIm: 0, startRe: 1, startIm: 0, stepRe: 1, stepIm: 0, sumRe: 0, sumIm: 0, re: 0, im: 0, lastRe: 0, lastIm: 0, trust: 0, share: 0, weight: 0, rest: 0, quiet: Infinity }));
+      .map((harmonic) => ({ harmonic, oscRe: 1, oscIm: 0, startRe: 1, startIm: 0, stepRe: 1, stepIm: 0, sumRe: 0, sumIm: 0, re: 0, im: 0, lastRe: 0, lastIm: 0, trust: 0, share: 0, weight: 0, all: new QuietJudge(!follows), along: new QuietJudge(false) }));
     this.#tune();
   }
 
@@ -72,7 +105,11 @@ export class LineTracker {
   reset(): void {
     this.#baseHz = this.#nominalHz;
     this.#blocks = 0;
-    for (const line of this.#lines) Object.assign(line, { oscRe: 1, oscIm: 0, sumRe: 0, sumIm: 0, re: 0, im: 0, lastRe: 0, lastIm: 0, trust: 0, share: 0, weight: 0, rest: 0, quiet: Infinity });
+    for (const line of this.#lines) {
+      Object.assign(line, { oscRe: 1, oscIm: 0, sumRe: 0, sumIm: 0, re: 0, im: 0, lastRe: 0, lastIm: 0, trust: 0, share: 0, weight: 0 });
+      line.all.reset();
+      line.along.reset();
+    }
     this.#tune();
   }
 
@@ -93,7 +130,7 @@ export class LineTracker {
       line.lastRe = line.re;
       line.lastIm = line.im;
     }
-    if (this.#follows && trust > 0) this.#steer(error / trust);
+    if (trust > 0) this.#steer(error / trust);
   }
 
   #correlate(line: Line, block: Float32Array): void {
@@ -124,23 +161,26 @@ export class LineTracker {
   #estimate(line: Line): number {
     const offRe = line.sumRe - line.re;
     const offIm = line.sumIm - line.im;
-    const rest = offRe * offRe + offIm * offIm + 1e-24;
-    line.rest += (this.#blocks === 1 ? 1 : 0.3) * (rest - line.rest);
-    const before = line.quiet;
-    line.quiet = Math.min(line.rest, before * 1.005);
+    const length = line.re * line.re + line.im * line.im;
+    const whole = offRe * offRe + offIm * offIm + 1e-24;
+    // A base that is a little off turns the phase and leaves the length; speech changes both alike. So for the phase,
+    // what does not fit is judged along the estimate, and a drift is not taken for speech.
+    const along = this.#blocks < 3 ? whole : (2 * (offRe * line.re + offIm * line.im) ** 2) / (length + 1e-30) + 1e-24;
+    const learnt = line.all.quiet;
+    const weight = line.all.judge(whole);
+    const phaseWeight = line.along.judge(along);
+    line.share = this.#follows ? phaseWeight : weight;
     // What was learnt in louder surroundings counts for less: information goes with one over the variance.
-    if (line.quiet < before) line.weight *= before === Infinity ? 0 : line.quiet / before;
-    const { quiet } = line;
-    const weight = Math.min(1, (QUIET_MARGIN * quiet) / (rest + line.rest));
+    if (line.all.quiet < learnt) line.weight *= learnt === Infinity ? 0 : line.all.quiet / learnt;
     line.weight += weight;
     const share = weight * Math.max(SETTLED_SHARE, 1 / line.weight);
     line.re += share * offRe;
     line.im += share * offIm;
     const power = line.re * line.re + line.im * line.im;
     // A line that hardly stands out of its surroundings has no phase worth following.
+    const { quiet } = this.#follows ? line.along : line.all;
     const stands = line.weight >= STEERING_BLOCKS && power > 10 * quiet * SETTLED_SHARE;
     line.trust = stands ? Math.min(1e4, power / quiet) : 0;
-    line.share = weight;
     return stands ? Math.max(-0.5, Math.min(0.5, (offIm * line.re - offRe * line.im) / power)) : 0;
   }
 
@@ -165,12 +205,20 @@ export class LineTracker {
     }
   }
 
+  /** A loop of second order on the phase that all lines share; each line's own amplitude stays slow. */
   #steer(phaseError: number): void {
-    const gain = (SETTLED_SHARE * SETTLED_SHARE) / 2;
     const blockSeconds = this.blockFrames / this.#sampleRateHz;
-    const moved = this.#baseHz + (gain * phaseError) / (2 * Math.PI * blockSeconds);
+    const { phaseGain, frequencyGain } = this.#follows ? FOLLOWING : STILL;
+    const moved = this.#baseHz + (frequencyGain * phaseError) / (2 * Math.PI * blockSeconds);
     const most = this.#nominalHz * MOST_DRIFT;
     this.#baseHz = Math.max(this.#nominalHz - most, Math.min(this.#nominalHz + most, moved));
+    for (const line of this.#lines) {
+      const turn = phaseGain * phaseError * line.harmonic;
+      const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+      const re = line.oscRe * cos - line.oscIm * sin;
+      line.oscIm = line.oscRe * sin + line.oscIm * cos;
+      line.oscRe = re;
+    }
     this.#tune();
   }
 

@@ -71,17 +71,31 @@ export class ColumnMaker {
   }
 }
 
-/** Mean power spectrum of a stretch in dBFS by bin: Hann frames, half overlapping; a full-scale sine reads 0 at its bin. */
-export function meanSpectrumDb(kernels: KernelModule, samples: Float32Array, size: number): Float32Array {
+/**
+ * Mean power spectrum of a stretch in dBFS by bin: Hann frames, half overlapping; a full-scale sine reads 0 at its bin.
+ * @param quietShare of the frames, the quietest ones that count: 1 for all, 0.2 for what lies between the words.
+ */
+export function meanSpectrumDb(kernels: KernelModule, samples: Float32Array, size: number, quietShare = 1): Float32Array {
   const fft = new RealFft(kernels, size);
   const window = hannWindow(size);
   const sums = new Float64Array(size / 2 + 1);
-  const count = Math.max(1, Math.floor((samples.length - size) / (size / 2)) + 1);
-  for (let i = 0; i < count; i++) {
-    const from = (i * size) / 2;
+  const starts = Array.from({ length: Math.max(1, Math.floor((samples.length - size) / (size / 2)) + 1) }, (_, i) => (i * size) / 2);
+  for (const from of quietest(samples, starts, size, quietShare)) {
     for (let n = 0; n < size; n++) fft.frame[n] = (samples[from + n] ?? 0) * window[n]!;
     fft.forward();
     for (let k = 0; k < sums.length; k++) sums[k]! += fft.re[k]! * fft.re[k]! + fft.im[k]! * fft.im[k]!;
   }
+  const count = Math.max(1, Math.ceil(starts.length * quietShare));
   return Float32Array.from(sums, (sum) => 10 * Math.log10((sum / count) * (4 / size) ** 2 + 1e-16));
+}
+
+function quietest(samples: Float32Array, starts: readonly number[], size: number, share: number): readonly number[] {
+  if (share >= 1) return starts;
+  const energy = (from: number): number => {
+    let sum = 0;
+    for (let n = from; n < Math.min(samples.length, from + size); n++) sum += samples[n]! * samples[n]!;
+    return sum;
+  };
+  const byEnergy = starts.map((from) => ({ from, sum: energy(from) })).sort((a, b) => a.sum - b.sum);
+  return byEnergy.slice(0, Math.max(1, Math.ceil(starts.length * share))).map(({ from }) => from);
 }

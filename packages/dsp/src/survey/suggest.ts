@@ -8,11 +8,8 @@ const within = (value: number, low: number, high: number, step: number): number 
 export function suggestionFor(fact: FindingFacts, all: readonly FindingFacts[]): TreatmentSettings | null {
   switch (fact.kind) {
     case 'dc-offset':
-      return settings({ kind: 'channels', offset: 'out' });
     case 'channel':
-      if (fact.problem === 'identical') return null;
-      if (fact.problem === 'opposite') return settings({ kind: 'channels', polarity: 'second' });
-      return settings({ kind: 'channels', route: fact.channel === 0 ? 'second' : 'first' });
+      return fact.kind === 'channel' && fact.problem === 'identical' ? null : channelsSuggestion(all);
     case 'clipping':
       // Peaks are rebuilt by about 3 dB for light and 9 dB for heavy clipping; room is made only where they would clip again.
       return settings({
@@ -45,11 +42,19 @@ export function suggestionFor(fact: FindingFacts, all: readonly FindingFacts[]):
   }
 }
 
+/** One treatment mends all that is wrong with the channels; it always takes out the offset. */
+function channelsSuggestion(all: readonly FindingFacts[]): TreatmentSettings {
+  const problem = all.find((fact) => fact.kind === 'channel');
+  if (problem?.problem === 'opposite') return settings({ kind: 'channels', polarity: 'second' });
+  if (problem?.problem === 'dead' || problem?.problem === 'quieter') return settings({ kind: 'channels', route: problem.channel === 0 ? 'second' : 'first' });
+  return settings({ kind: 'channels' });
+}
+
 /** Several lines: subtracting them costs the voice least. One tone above the voice: a notch. */
-function humSuggestion({ baseHz, fewest, source }: Extract<FindingFacts, { kind: 'hum' }>): TreatmentSettings | null {
+function humSuggestion({ baseHz, fewest, source, driftHz }: Extract<FindingFacts, { kind: 'hum' }>): TreatmentSettings | null {
   if (baseHz > 1000) return settings({ kind: 'tone', bands: [{ shape: 'notch', frequencyHz: Math.min(20000, baseHz), q: within(baseHz / 20, 5, 40, 0.1) }] });
   const base = within(baseHz, 20, 1000, 0.1);
   if (source === 'stray') return settings({ kind: 'hum-notch', baseHz: base, harmonics: 1, harmonicsOn: [1] });
   const on = fewest.filter((harmonic) => harmonic <= 40);
-  return settings({ kind: 'hum-lines', baseHz: base, harmonics: Math.max(1, ...on), harmonicsOn: on });
+  return settings({ kind: 'hum-lines', baseHz: base, harmonics: Math.max(1, ...on), harmonicsOn: on, drift: driftHz > 0.1 ? 'follow' : 'still' });
 }

@@ -89,3 +89,50 @@ export function run(processor: Processor, channels: readonly Float32Array[], blo
   }
   return out.map((samples) => samples.slice(processor.latencyFrames));
 }
+
+/**
+ * Something like a voice: pulses at a fundamental through three resonances, in syllables with pauses; -20 dBFS RMS or so
+ * while it sounds. Not speech, but with what the treatments listen for: periods, formants, onsets.
+ */
+export function voice(seconds: number, fundamentalHz = 120, seed = 5, sampleRateHz = RATE_HZ): Float32Array {
+  const next = randomNumbers(seed);
+  const out = new Float32Array(Math.round(seconds * sampleRateHz));
+  const formants = [[620, 80], [1180, 90], [2500, 140]] as const;
+  const state = formants.map(() => [0, 0] as [number, number]);
+  let phase = 0;
+  let syllable = 0;
+  let left = 0;
+  let sounding = false;
+  for (let n = 0; n < out.length; n++) {
+    if (left-- <= 0) {
+      sounding = !sounding || next() > 0.4;
+      left = Math.round((sounding ? 0.22 + 0.08 * next() : 0.3 + 0.12 * next()) * sampleRateHz);
+      syllable = left;
+    }
+    phase += (fundamentalHz * (1 + 0.02 * sin((2 * PI * 4.1 * n) / sampleRateHz))) / sampleRateHz;
+    const pulse = phase >= 1 ? 1 : 0;
+    if (pulse) phase -= 1;
+    const excitation = sounding ? (pulse + 0.004 * next()) * Math.max(0, sin((PI * left) / Math.max(1, syllable))) ** 0.5 : 0;
+    let y = 0;
+    formants.forEach(([hz, widthHz], i) => {
+      const r = Math.exp((-PI * widthHz) / sampleRateHz);
+      const [a, b] = state[i]!;
+      const now = excitation + 2 * r * cos((2 * PI * hz) / sampleRateHz) * a - r * r * b;
+      state[i] = [now, a];
+      y += now / (i + 1);
+    });
+    out[n] = 0.016 * y;
+  }
+  return out;
+}
+
+/** Signal over what differs from it, in dB, over samples [from … to). */
+export function sdrDb(clean: Float32Array, heard: Float32Array, from = 0, to = clean.length): number {
+  let signal = 0;
+  let rest = 0;
+  for (let n = from; n < to; n++) {
+    signal += clean[n]! ** 2;
+    rest += (clean[n]! - heard[n]!) ** 2;
+  }
+  return powerToDb(signal / (rest + 1e-30));
+}

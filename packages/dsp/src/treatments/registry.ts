@@ -14,7 +14,7 @@ import { spots } from './spots/spots.js';
 import { tone } from './tone/tone.js';
 
 /** Every treatment, in the usual order of work. Adding one is adding its folder and its line here. */
-const definitions = [channels, clipping, clicks, spots, highPass, humNotch, humLines, plosives, noiseReduction, room, gate, tone, sibilance] as const;
+const definitions = [channels, clipping, clicks, spots, plosives, highPass, humNotch, humLines, noiseReduction, room, gate, tone, sibilance] as const;
 
 /** Names that a chain may use. */
 export type TreatmentKind = (typeof definitions)[number]['kind'];

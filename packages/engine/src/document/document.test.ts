@@ -1,4 +1,4 @@
-import { treatments } from '@euphonos/dsp';
+import { parseChain } from '@euphonos/dsp';
 import fc from 'fast-check';
 import { EngineError } from '../errors.js';
 import { createDocument } from './create.js';
@@ -78,10 +78,10 @@ test('a gate never opens below where it closes: the other threshold gives way', 
   expect(move('closeDb', -20)).toMatchObject({ openDb: -20, closeDb: -20 });
 });
 
-test('treatments are added at the end, moved, reset without losing their bypass, and removed', () => {
+test('treatments are added at their place in the order of work, moved, reset without losing their bypass, and removed', () => {
   let document = applyEdit(fresh(), { type: 'add-treatment', ...of, kind: 'high-pass', treatmentId: 'new' });
   const order = (): string[] => clipOf(document).chain.treatments.map(({ id }) => id!);
-  expect(order()).toEqual(['t1', 't2', 't3', 't4', 'new']);
+  expect(order()).toEqual(['t1', 'new', 't2', 't3', 't4']);
   document = applyEdit(document, { type: 'move-treatment', ...of, treatmentId: 'new', toIndex: 0 });
   expect(order()).toEqual(['new', 't1', 't2', 't3', 't4']);
   document = applyEdit(document, { type: 'set-parameter', ...of, treatmentId: 't2', name: 'baseHz', value: 60 });
@@ -89,6 +89,38 @@ test('treatments are added at the end, moved, reset without losing their bypass,
   expect(clipOf(document).chain.treatments[2]).toMatchObject({ id: 't2', baseHz: 50, bypassed: true });
   document = applyEdit(document, { type: 'remove-treatment', ...of, treatmentId: 't2' });
   expect(order()).toEqual(['new', 't1', 't3', 't4']);
+});
+
+describe('suggestions of a survey', () => {
+  const take = (document: SessionDocument, settings: object, treatmentId = 'new'): SessionDocument =>
+    applyEdit(document, { type: 'take-suggestion', ...of, treatmentId, title: 'Finding', settings: parseChain({ treatments: [settings] }).treatments[0]! });
+
+  test('set and switch on the treatment that is there, and keep its id', () => {
+    const [, hum] = clipOf(take(fresh(), { kind: 'hum-notch', baseHz: 60, harmonicsOn: [1, 3] })).chain.treatments;
+    expect(hum).toMatchObject({ id: 't2', bypassed: false, baseHz: 60, harmonicsOn: [1, 3] });
+  });
+
+  test('bring in one that is not, at its place in the order of work, as one step that says what it was', () => {
+    const history = record(startHistory(fresh()), { type: 'take-suggestion', ...of, treatmentId: 'new', title: 'Clicks', settings: parseChain({ treatments: [{ kind: 'clicks' }] }).treatments[0]! });
+    expect(clipOf(history.present).chain.treatments.map(({ kind }) => kind)).toEqual(['clicks', 'high-pass', 'hum-notch', 'noise-reduction', 'gate']);
+    expect(history.past[0]!.label).toBe('Take: Clicks');
+    expect(undo(history).present).toEqual(fresh());
+  });
+
+  test('bands of tone come beside those that are there, once', () => {
+    const notch = (frequencyHz: number) => ({ kind: 'tone', bands: [{ shape: 'notch', frequencyHz, q: 20 }] });
+    const twice = take(take(take(fresh(), notch(1200)), notch(2400), 'again'), notch(2400), 'once more');
+    const tone = clipOf(twice).chain.treatments.filter(({ kind }) => kind === 'tone');
+    expect(tone.map(({ bands }) => (bands as { frequencyHz: number }[]).map(({ frequencyHz }) => frequencyHz))).toEqual([[1200, 2400]]);
+  });
+});
+
+test('choices and lists are set as they are, and refused when they are wrong', () => {
+  const set = (name: string, value: never, treatmentId = 't2') => applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId, name, value });
+  expect(clipOf(set('harmonicsOn', [2, 3] as never)).chain.treatments[1]).toMatchObject({ harmonicsOn: [2, 3] });
+  expect(clipOf(set('drift', 'follow' as never)).chain.treatments[1]).toMatchObject({ drift: 'follow' });
+  expect(() => set('drift', 'sideways' as never)).toThrow(/fixed, follow/);
+  expect(() => set('harmonicsOn', [0] as never)).toThrow(/1 to 40/);
 });
 
 test('edits that make no sense are refused with a code', () => {

@@ -70,7 +70,7 @@ function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise-p
   if (edit.type === 'add-treatment') {
     if (list.length >= MAX_TREATMENTS)
       throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
-    return [...list, { ...defaultTreatment(edit.kind), id: edit.treatmentId }];
+    return placed(list, { ...defaultTreatment(edit.kind), id: edit.treatmentId });
   }
   if (edit.type === 'take-suggestion') return takeSuggestion(list, edit);
   const treatment = requireTreatment(clip, edit.treatmentId);
@@ -105,9 +105,14 @@ function takeSuggestion(list: readonly TreatmentSettings[], { settings, treatmen
   if (known) return list.map((other) => (other === known ? { ...other, ...together(known, wanted as TreatmentSettings), bypassed: false } : other));
   if (list.length >= MAX_TREATMENTS)
     throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
-  const place = list.findIndex((other) => orderOf(other) > orderOf(settings));
+  return placed(list, { ...wanted, bypassed: false, id: treatmentId });
+}
+
+/** The list with one more, at its place in the usual order of work. */
+function placed(list: readonly TreatmentSettings[], treatment: TreatmentSettings): TreatmentSettings[] {
+  const place = list.findIndex((other) => orderOf(other) > orderOf(treatment));
   const at = place < 0 ? list.length : place;
-  return [...list.slice(0, at), { ...wanted, bypassed: false, id: treatmentId }, ...list.slice(at)];
+  return [...list.slice(0, at), treatment, ...list.slice(at)];
 }
 
 /** Bands of tone come beside those that are there already; everything else is set as suggested. */

@@ -62,7 +62,11 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
     if (settings.bypassed || (treatmentOf(settings.kind).needsNoiseProfile && !context.noiseProfile)) return [];
     const events: TreatmentEvent[] = [];
     const firstFrame = (context.startFrame ?? 0) + leadFrames;
-    const onEvent = (event: TreatmentEvent): void => void (event.startFrame >= firstFrame && events.length < MOST_EVENTS && events.push(event));
+    const onEvent = (event: TreatmentEvent): void => {
+      // The same thing on both sides is one thing.
+      const known = event.channel > 0 && events.some((other) => other.channel !== event.channel && other.startFrame < event.endFrame && event.startFrame < other.endFrame);
+      if (event.startFrame >= firstFrame && events.length < MOST_EVENTS && !known) events.push(event);
+    };
     const out = input.map(() => new Float32Array(frames));
     const meter = new StageMeter(stepFrames, leadFrames);
     let at = 0;

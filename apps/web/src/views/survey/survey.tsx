@@ -1,4 +1,5 @@
-import type { Finding, SpanSeconds } from '@euphonos/dsp';
+import { treatmentOf, type Finding, type SpanSeconds } from '@euphonos/dsp';
+import type { Clip } from '@euphonos/engine';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { Notice } from '../../components/notice.js';
@@ -29,7 +30,7 @@ export function Survey() {
   const seconds = view?.survey?.seconds ?? 1;
   const toMend = findings.filter(({ suggestion }) => suggestion !== null);
   const toKnow = findings.filter(({ suggestion }) => suggestion === null);
-  const taken = ({ suggestion }: Finding): boolean => clip.chain.treatments.some(({ kind, bypassed }) => !bypassed && kind === suggestion?.kind) && isTaken(clip.chain.treatments, suggestion);
+  const taken = ({ suggestion }: Finding): boolean => isTaken(clip, suggestion);
   const left = toMend.filter((finding) => !taken(finding));
   const line = (finding: Finding, i: number) => (
     <FindingLine
@@ -93,13 +94,12 @@ function Waiting({ view, onAgain, onCancel }: { readonly view: ReturnType<typeof
   );
 }
 
-type Treatments = readonly { readonly kind: string; readonly bypassed: boolean; readonly [setting: string]: unknown }[];
-
 /** Whether a treatment of that kind sounds that does what was suggested or was set since. */
-function isTaken(treatments: Treatments, suggestion: Finding['suggestion']): boolean {
-  const found = treatments.find(({ kind, bypassed }) => kind === suggestion?.kind && !bypassed);
+function isTaken({ chain, noisePassage }: Clip, suggestion: Finding['suggestion']): boolean {
+  const found = chain.treatments.find(({ kind, bypassed }) => kind === suggestion?.kind && !bypassed);
   // The high-pass of a new session is there with its defaults before anybody decided: a suggestion that differs is still open.
-  return found !== undefined && (found.kind !== 'high-pass' || found['cutoffHz'] !== 80 || suggestion?.['cutoffHz'] === 80);
+  if (!found || (treatmentOf(found.kind).needsNoiseProfile && !noisePassage)) return false;
+  return (found.kind !== 'high-pass' || found['cutoffHz'] !== 80 || suggestion?.['cutoffHz'] === 80);
 }
 
 /** Puts what is suggested into the chain, each an undoable step; a noise profile comes with noise reduction. */

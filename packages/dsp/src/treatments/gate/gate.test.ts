@@ -4,7 +4,7 @@ import { defaultValues } from '../definition.js';
 import { gate, type GateValues } from './gate.js';
 
 const create = (values: Partial<GateValues>, channels = 1) =>
-  gate.create({ sampleRateHz: RATE_HZ, channels, kernels }, { ...defaultValues(gate.parameters), ...values });
+  gate.create({ sampleRateHz: RATE_HZ, channels, kernels }, { ...(defaultValues(gate) as unknown as GateValues), ...values });
 
 describe('conformance', () => conformance(() => create({}, 2)));
 
@@ -50,7 +50,7 @@ test('both channels move together', () => {
 });
 
 test('open below close is refused, and a ruler that would make it so takes the other along', () => {
-  const values = { ...defaultValues(gate.parameters), openDb: -50, closeDb: -45 };
+  const values = { ...(defaultValues(gate) as unknown as GateValues), openDb: -50, closeDb: -45 };
   expect(gate.conflict!(values)).toMatch(/-50.*-45/);
   expect(gate.reconcile!(values, 'openDb')).toMatchObject({ openDb: -50, closeDb: -50 });
   expect(gate.reconcile!(values, 'closeDb')).toMatchObject({ openDb: -45, closeDb: -45 });

@@ -27,7 +27,7 @@ class HumLines implements TreatmentProcessor<typeof parameters> {
 
   constructor({ sampleRateHz, channels }: ProcessorContext, values: Values) {
     const harmonics = harmonicsOf(values.harmonics, values['harmonicsOn']);
-    this.#trackers = Array.from({ length: channels }, () => new LineTracker(sampleRateHz, values.baseHz, harmonics, true));
+    this.#trackers = Array.from({ length: channels }, () => new LineTracker(sampleRateHz, values.baseHz, harmonics, values['drift'] === 'follow'));
     this.latencyFrames = this.#trackers[0]!.blockFrames;
     this.#incoming = this.#trackers.map(({ blockFrames }) => new Float32Array(blockFrames));
     this.#outgoing = this.#trackers.map(({ blockFrames }) => new Float32Array(blockFrames));
@@ -64,13 +64,22 @@ class HumLines implements TreatmentProcessor<typeof parameters> {
   }
 }
 
-const keyOf = (values: Values): string => JSON.stringify([values.baseHz, harmonicsOf(values.harmonics, values['harmonicsOn'])]);
+const keyOf = (values: Values): string => JSON.stringify([values['drift'], values.baseHz, harmonicsOf(values.harmonics, values['harmonicsOn'])]);
 
 export const humLines = defineTreatment({
   kind: 'hum-lines',
   title: 'Hum lines',
   sentence: 'Estimates the steady lines of a hum and subtracts them; voice at the same frequencies stays.',
   parameters,
+  choices: {
+    drift: {
+      title: 'Drift', default: 'still', sentence: 'Whether the lines stand still or go with a slow drift of the mains.',
+      options: [
+        { value: 'still', title: 'stands still', sentence: 'Surest against speech: for a hum whose base is known.' },
+        { value: 'follow', title: 'follows', sentence: 'Goes with a drift of up to 0.02 Hz a second; speech shakes it a little.' },
+      ],
+    },
+  },
   lists: {
     harmonicsOn: {
       title: 'Harmonics on', most: MOST_HARMONICS, numbers: { min: 1, max: MOST_HARMONICS },

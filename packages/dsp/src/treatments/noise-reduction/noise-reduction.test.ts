@@ -8,7 +8,7 @@ function create(values: Partial<NoiseReductionValues>, profileOf: Float32Array[]
   const noiseProfile = takeNoiseProfile(kernels, profileOf, RATE_HZ);
   return noiseReduction.create(
     { sampleRateHz: RATE_HZ, channels: profileOf.length, kernels, noiseProfile },
-    { ...defaultValues(noiseReduction.parameters), ...values },
+    { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), ...values },
   );
 }
 const room = (): Float32Array => noise(-50, 2, 11);
@@ -63,5 +63,5 @@ test('one profile a channel: the quiet channel is not treated by the loud one', 
 });
 
 test('without a profile it says what to do', () => {
-  expect(() => noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, defaultValues(noiseReduction.parameters))).toThrow(/noise alone/);
+  expect(() => noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, (defaultValues(noiseReduction) as unknown as NoiseReductionValues))).toThrow(/noise alone/);
 });

@@ -12,7 +12,7 @@ const CATCH_PX = 7;
 
 /** The lines of a hum on the spectrum, each with its level before and after and a switch; the base is dragged onto a spike. */
 export function HumPanel({ settings, set }: PanelProps) {
-  const spectra = useSpectra();
+  const spectra = useSpectra()?.gaps;
   const baseHz = settings['baseHz'] as number;
   const on = harmonicsOf(settings['harmonics'] as number, settings['harmonicsOn']);
   const shown = Array.from({ length: SHOWN }, (_, i) => i + 1).filter((harmonic) => harmonic * baseHz < AXIS.highHz * 1.6);
@@ -32,18 +32,18 @@ export function HumPanel({ settings, set }: PanelProps) {
   };
   return (
     <div className="mb-1">
-      <SpectrumChart axis={AXIS} height={HEIGHT} label="Spectrum with the lines of the hum" onPointer={onPointer}>
+      <SpectrumChart axis={AXIS} height={HEIGHT} of="gaps" label="Spectrum between the words, with the lines of the hum" onPointer={onPointer}>
         {on.filter((harmonic) => harmonic * baseHz < AXIS.highHz).map((harmonic) => (
           <line key={harmonic} x1={hzToX(AXIS, harmonic * baseHz)} x2={hzToX(AXIS, harmonic * baseHz)} y1={0} y2={HEIGHT} className="stroke-removed" strokeWidth={harmonic === 1 ? 2 : 1} />
         ))}
       </SpectrumChart>
       <div className="mb-1 flex items-center gap-3 text-[12px]">
-        <span className="text-soft">Drag on the spectrum onto a spike.</span>
+        <span className="text-soft">Between the words. Drag onto a spike.</span>
         <button type="button" className="press ml-auto py-0!" disabled={!spectra} onClick={fewest} title="Switches on the harmonics that stand out, and no others">
-          Fewest harmonics
+          Fewest
         </button>
         <button type="button" className="press py-0!" onClick={() => set('harmonicsOn', [1])} title="For a stray tone">
-          Only this tone
+          One tone
         </button>
       </div>
       <div className="grid grid-cols-4 gap-1" role="group" aria-label="Harmonics">

@@ -19,14 +19,17 @@ interface Props {
   readonly axis: HzAxis;
   readonly height: number;
   readonly label: string;
+  /** Whether all of the sound is shown, or what lies between the words. */
+  readonly of?: 'all' | 'gaps';
   /** Drawn over the spectra, in the chart's coordinates. */
   readonly children?: ReactNode;
   readonly onPointer?: (type: 'down' | 'move' | 'up', x: number, y: number) => void;
 }
 
 /** Long-term spectra of source and result, with whatever a treatment draws over them. */
-export function SpectrumChart({ axis, height, label, children, onPointer }: Props) {
-  const spectra = useSpectra();
+export function SpectrumChart({ axis, height, label, of = 'all', children, onPointer }: Props) {
+  const both = useSpectra();
+  const spectra = of === 'gaps' ? both?.gaps : both;
   const ref = useRef<SVGSVGElement>(null);
   const paths = useMemo(() => spectra && { source: pathOf(spectra.source, spectra.binHz, axis, height), result: pathOf(spectra.result, spectra.binHz, axis, height) }, [spectra, axis, height]);
   const ticks = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000].filter((hz) => hz > axis.lowHz * 1.05 && hz < axis.highHz * 0.97);
