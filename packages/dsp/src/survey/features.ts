@@ -1,5 +1,5 @@
 import { Cascade } from '../filters/cascade.js';
-import { lowPassSection } from '../filters/sections.js';
+import { highPassSection, lowPassSection } from '../filters/sections.js';
 import { KernelInstance, type KernelModule } from '../kernels/instance.js';
 import { bandPower } from '../spectrum/spectral-processor.js';
 import { frameSizeFor, hannWindow } from '../spectrum/window.js';
@@ -53,6 +53,8 @@ export class Features {
   readonly #slowBlock: Float32Array;
   readonly #slow: Float32Array;
   readonly #correlation: Float64Array;
+  readonly #fresh: Float32Array;
+  readonly #withoutRumble: Cascade;
   readonly #onSlow: (x: number) => void;
   #slowPhase = 0;
   #fill = 0;
@@ -76,6 +78,8 @@ export class Features {
     this.#slowFilter = new Cascade(kernels, [0.51, 0.6, 0.9, 2.56].map((q) => lowPassSection(Math.min(1600, 0.4 * this.slowRateHz), q, sampleRateHz)));
     this.#slowBlock = new Float32Array(this.size / 2);
     this.#slow = new Float32Array(Math.round(0.06 * this.slowRateHz));
+    this.#fresh = new Float32Array(this.size);
+    this.#withoutRumble = new Cascade(kernels, [0.54, 1.31].map((q) => highPassSection(75, q, this.slowRateHz)));
     this.#correlation = new Float64Array(this.#slow.length + 2);
     this.#onSlow = onSlow;
   }
@@ -124,13 +128,15 @@ export class Features {
     const block = this.#slowBlock;
     const fresh = Math.ceil((hop - this.#slowPhase) / this.#slowBy);
     slow.copyWithin(0, fresh);
-    let to = slow.length - fresh;
+    let count = 0;
     for (; this.#slowPhase < hop; this.#slowPhase += this.#slowBy) {
       const x = block[this.#slowPhase]!;
       this.#onSlow(x);
-      if (to >= 0) slow[to] = x;
-      to++;
+      this.#fresh[count++] = x;
     }
+    // Rumble would be taken for a voice of its own pitch.
+    this.#withoutRumble.process(this.#fresh, 0, count);
+    slow.set(this.#fresh.subarray(Math.max(0, count - slow.length), count), slow.length - Math.min(count, slow.length));
     this.#slowPhase -= hop;
     this.#pushFundamental();
   }

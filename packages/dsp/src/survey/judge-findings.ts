@@ -24,6 +24,8 @@ const LEAST_CLICKS_A_MINUTE = 6;
 /** A burst whose low end stays this far under the body of the talk is part of speaking. */
 const PLOSIVE_UNDER_TALK_DB = 6;
 const VOICED = 0.7;
+/** No voice is lower; what rumble leaves is. */
+const LEAST_NOTE_HZ = 70;
 /** A line this far under the whole noise is nobody's trouble; nor is one under this level. */
 const LINE_UNDER_NOISE_DB = 12;
 const LEAST_LINE_DBFS = -86;
@@ -123,7 +125,7 @@ function talkPower(features: ChannelSurvey['features'], talk: Talk): number {
 /** The lowest note of this voice: the fifth percentile of the fundamentals of clearly voiced frames. */
 function lowestVoiceHz(features: ChannelSurvey['features'], talk: Talk): number | null {
   const voicing = features.voicing.values;
-  const notes = features.fundamentalHz.values.filter((hz, i) => talk.isTalk[i] === 1 && voicing[i]! > VOICED && hz > 62);
+  const notes = features.fundamentalHz.values.filter((hz, i) => talk.isTalk[i] === 1 && voicing[i]! > VOICED && hz > LEAST_NOTE_HZ);
   return notes.length < 20 ? null : Math.round(quantile(notes, 0.05) * 10) / 10;
 }
 

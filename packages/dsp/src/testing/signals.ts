@@ -103,13 +103,18 @@ export function voice(seconds: number, fundamentalHz = 120, seed = 5, sampleRate
   let syllable = 0;
   let left = 0;
   let sounding = false;
+  let pitch = 1;
+  let loud = 1;
+  let mean = 0;
   for (let n = 0; n < out.length; n++) {
     if (left-- <= 0) {
       sounding = !sounding || next() > 0.4;
       left = Math.round((sounding ? 0.22 + 0.08 * next() : 0.3 + 0.12 * next()) * sampleRateHz);
       syllable = left;
+      pitch = 1 + 0.12 * next();
+      loud = dbToGain(-4 + 4 * next());
     }
-    phase += (fundamentalHz * (1 + 0.02 * sin((2 * PI * 4.1 * n) / sampleRateHz))) / sampleRateHz;
+    phase += (fundamentalHz * pitch * (1 + 0.02 * sin((2 * PI * 4.1 * n) / sampleRateHz))) / sampleRateHz;
     const pulse = phase >= 1 ? 1 : 0;
     if (pulse) phase -= 1;
     const excitation = sounding ? (pulse + 0.004 * next()) * Math.max(0, sin((PI * left) / Math.max(1, syllable))) ** 0.5 : 0;
@@ -121,7 +126,9 @@ export function voice(seconds: number, fundamentalHz = 120, seed = 5, sampleRate
       state[i] = [now, a];
       y += now / (i + 1);
     });
-    out[n] = 0.016 * y;
+    // A mouth gives off no constant pressure.
+    mean += 0.003 * (y - mean);
+    out[n] = 0.018 * loud * (y - mean);
   }
   return out;
 }
