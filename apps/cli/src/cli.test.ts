@@ -135,3 +135,26 @@ describe('bad calls: one line on stderr, exit code 2, no file', () => {
     }
   });
 });
+
+test('survey prints findings in the order of mending, with their figures', () => {
+  const { code, out, err } = cli('survey', IN);
+  expect([code, err]).toEqual([0, '']);
+  const { findings } = JSON.parse(out) as { findings: { kind: string; certainty: number; baseHz?: number }[] };
+  expect(findings.find(({ kind }) => kind === 'hum')!.baseHz).toBeCloseTo(50, 1);
+  for (const { certainty } of findings) expect(certainty).toBeGreaterThan(0);
+  expect(findings.findIndex(({ kind }) => kind === 'hum')).toBeLessThan(findings.findIndex(({ kind }) => kind === 'noise-floor'));
+  expect(cli('survey').code).toBe(2);
+  expect(cli('survey', files.path('nowhere.wav'))).toMatchObject({ code: 2, out: '' });
+});
+
+test('a chain that raises peaks is lowered as a whole in a 24-bit file, and left alone in floats', () => {
+  const spec = chain('raise.json', { kind: 'tone', bands: [{ shape: 'bell', frequencyHz: 440, gainDb: 20, q: 1 }] });
+  const whole = files.path('raised.wav');
+  expect(cli('clean', IN, whole, '--chain', spec).err).toMatch(/lowered by \d+\.\d dB/);
+  const floats = files.path('raised.f32.wav');
+  cli('clean', IN, floats, '--chain', spec);
+  const peak = (path: string): number => floatsOf(path).reduce((most, x) => Math.max(most, Math.abs(x)), 0);
+  expect(peak(floats)).toBeGreaterThan(1.2);
+  expect(peak(whole)).toBeLessThan(1);
+  expect(peak(whole)).toBeGreaterThan(0.97);
+});

@@ -48,7 +48,7 @@ export {
 } from './spectrum/spectrogram.js';
 export { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, PeaksBuilder } from './peaks.js';
 export { Surveyor } from './survey/surveyor.js';
-export { findingOrder, type Finding, type FindingFacts, type FindingKind, type HumLine, type SpanSeconds, type Survey } from './survey/findings.js';
+export { findingOrder, type Finding, type FindingFacts, type FindingKind, type HumLine, type SpanSeconds, type Survey, type ThirdOctave } from './survey/findings.js';
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';
 export { asToneBands, toneSection, type ToneBand } from './treatments/tone/tone.js';
 export { asSpots, type Spot } from './treatments/spots/spots.js';

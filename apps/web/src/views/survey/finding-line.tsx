@@ -1,6 +1,6 @@
-import { parametersOf, treatmentOf, type Finding } from '@euphonos/dsp';
+import { parametersOf, treatmentOf, type Finding, type ThirdOctave } from '@euphonos/dsp';
 import { Check } from 'lucide-react';
-import { setMinus } from '../../components/figures.js';
+import { formatNumber, setMinus } from '../../components/figures.js';
 import { shareOf } from '../../components/ruler-scale.js';
 import { certaintyWord, inWords, type Gauge } from './in-words.js';
 import { Where } from './where.js';
@@ -22,7 +22,7 @@ export function FindingLine({ finding, seconds, taken, current, onPick, onLoop, 
   const definition = suggestion && treatmentOf(suggestion.kind);
   return (
     <li data-finding={finding.kind} onMouseEnter={onPick} onFocus={onPick} className={`grid grid-cols-[150px_128px_1fr_190px_232px] items-center gap-x-4 border-t py-2 ${current ? 'border-ink' : 'border-line'}`}>
-      <h3 className="m-0 text-[15px] font-semibold">{title}</h3>
+      <strong className="text-[15px] font-semibold">{title}</strong>
       <b className="whitespace-nowrap text-[19px] leading-none font-semibold">{figure}</b>
       <p className="m-0 text-[13px] leading-snug">
         {sentence}{' '}
@@ -30,7 +30,7 @@ export function FindingLine({ finding, seconds, taken, current, onPick, onLoop, 
           {certaintyWord(finding.certainty)}
         </span>
       </p>
-      {spans.length > 0 ? <Where spans={spans} seconds={seconds} title={title} onLoop={onLoop} /> : gauge ? <GaugeLine gauge={gauge} /> : <span />}
+      {finding.kind === 'noise-floor' ? <ThirdOctaves bands={finding.thirdOctaves} /> : spans.length > 0 ? <Where spans={spans} seconds={seconds} title={title} onLoop={onLoop} /> : gauge ? <GaugeLine gauge={gauge} /> : <span />}
       {definition ? (
         taken ? (
           <span className="flex items-center gap-1.5 text-[13px] text-result">
@@ -46,6 +46,20 @@ export function FindingLine({ finding, seconds, taken, current, onPick, onLoop, 
         <span />
       )}
     </li>
+  );
+}
+
+const LOWEST_BAND_DBFS = -100;
+
+/** The noise by third octaves: where in the spectrum it lies. */
+function ThirdOctaves({ bands }: { readonly bands: readonly ThirdOctave[] }) {
+  const top = Math.max(LOWEST_BAND_DBFS + 20, ...bands.map(({ dbfs }) => dbfs));
+  return (
+    <div className="flex h-[30px] w-full items-end gap-px border-b border-ink" role="img" aria-label="Noise by third octaves">
+      {bands.map(({ hz, dbfs }) => (
+        <i key={hz} title={`${hz} Hz: ${formatNumber(dbfs, 1)} dBFS`} className="grow bg-removed/70 hover:bg-ink" style={{ height: `${Math.max(3, ((dbfs - LOWEST_BAND_DBFS) / (top - LOWEST_BAND_DBFS)) * 100)}%` }} />
+      ))}
+    </div>
   );
 }
 

@@ -2,6 +2,7 @@ import { treatmentOf, type Finding, type SpanSeconds } from '@euphonos/dsp';
 import type { Clip } from '@euphonos/engine';
 import { useState } from 'react';
 import { toast } from 'sonner';
+import { formatDb } from '../../components/figures.js';
 import { Notice } from '../../components/notice.js';
 import { changed } from '../../store/listening-slice.js';
 import { activeClip, edited } from '../../store/session-slice.js';
@@ -53,8 +54,9 @@ export function Survey() {
             <div className="flex items-baseline gap-4 pt-1 pb-1.5">
               <h1 className="m-0 text-[18px]">{toMend.length === 0 ? 'Nothing to mend' : `${toMend.length} ${toMend.length === 1 ? 'thing' : 'things'} to mend`}</h1>
               <span className="text-soft">{toMend.length === 0 ? 'Nothing stands above its limit of detection.' : 'in this order. Hover to see where, click a mark to loop it.'}</span>
+              <LoudnessFacts />
               {left.length > 1 && (
-                <button type="button" className="press ml-auto" onClick={() => take(left, findings)}>
+                <button type="button" className="press shrink-0" onClick={() => take(left, findings)}>
                   Take all {left.length}
                 </button>
               )}
@@ -68,6 +70,16 @@ export function Survey() {
         )}
       </div>
     </main>
+  );
+}
+
+/** What the meters say of the whole recording. */
+function LoudnessFacts() {
+  const figures = useApp(({ session }) => session!.recording.facts!.figures);
+  return (
+    <span className="ml-auto whitespace-nowrap text-[13px] text-soft" title="Of the whole recording: integrated loudness, loudness range, highest true peak">
+      {formatDb(figures.integratedLufs, 'LUFS')} · range {formatDb(figures.loudnessRangeLu, 'LU')} · peak {formatDb(figures.truePeakDbtp, 'dBTP')}
+    </span>
   );
 }
 

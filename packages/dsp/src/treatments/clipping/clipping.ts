@@ -1,4 +1,5 @@
 import { MENDED_HOP, RepairProcessor, type Strip } from '../../ar/repair-processor.js';
+import { ArKernel } from '../../kernels/ar-kernel.js';
 import type { ProcessorContext, TreatmentEvent } from '../../processor.js';
 import { dbToGain, gainToDb } from '../../units.js';
 import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
@@ -31,7 +32,8 @@ const choices = {
 
 type Values = ParameterValues<typeof parameters>;
 
-const ITERATIONS = 2;
+/** The first of the two rounds only betters the guess: a model of two thirds of the order does, at half the price. */
+const ROUGH_SHARE = 0.65;
 /**
  * What goes beyond the level is taken with this share: an uncertain estimate errs less when it is held back. The best
  * share was 0.85 to 1.0 for three talkers clipped at 20 to 60 % of their peak (`npm run bench quality`).
@@ -49,6 +51,7 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
   readonly #levels: ClipLevels[];
   readonly #reachFrames: number;
   readonly #sides: Int8Array;
+  readonly #rough: ArKernel;
   #values!: Values;
 
   constructor(context: ProcessorContext, values: Values) {
@@ -58,6 +61,8 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
     this.#levels = this.strips.map(() => new ClipLevels());
     this.#finders = this.#levels.map((levels) => new FlatTopFinder((top) => levels.add(top)));
     this.#sides = new Int8Array(2 * this.hop);
+    const { order } = this.strips[0]!.ar;
+    this.#rough = new ArKernel(context.kernels, Math.round(ROUGH_SHARE * order), 8 * this.hop, 2 * this.hop, 2 * this.hop);
     this.setParameters(values);
   }
 
@@ -122,16 +127,24 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
   }
 
   #solve({ x, ar }: Strip, count: number, up: number, down: number): void {
+    const rough = this.#rough;
+    rough.strip.set(x);
+    rough.missing.set(ar.missing.subarray(0, count));
+    this.#round(rough, count, up, down);
+    for (let i = 0; i < count; i++) x[ar.missing[i]!] = rough.strip[ar.missing[i]!]!;
+    this.#round(ar, count, up, down);
+  }
+
+  /** One estimate and interpolation, held beyond the level and within the most that is rebuilt. */
+  #round({ strip, missing, model, interpolate }: ArKernel, count: number, up: number, down: number): void {
     const most = dbToGain(this.#values.mostDb);
-    for (let round = 0; round < ITERATIONS; round++) {
-      ar.model(MENDED_HOP * this.hop - this.hop / 2, 0);
-      ar.interpolate(count, 0);
-      for (let i = 0; i < count; i++) {
-        const side = this.#sides[i]!;
-        const level = side === 1 ? up : down;
-        const n = ar.missing[i]!;
-        x[n] = side * Math.max(level, Math.min(level * most, x[n]! * side));
-      }
+    model(MENDED_HOP * this.hop - this.hop / 2, 0);
+    interpolate(count, 0);
+    for (let i = 0; i < count; i++) {
+      const side = this.#sides[i]!;
+      const level = side === 1 ? up : down;
+      const n = missing[i]!;
+      strip[n] = side * Math.max(level, Math.min(level * most, strip[n]! * side));
     }
   }
 

@@ -24,6 +24,12 @@ export function useEffectWords(settings: TreatmentSettings): string | null {
   return effect.gapsDb === null ? null : `gaps ${change(effect.gapsDb)}`;
 }
 
+/** How many, and for rebuilt peaks by how much the highest now stands above where it was cut. */
+function countOf(events: readonly { readonly amountDb: number }[], kind: string): string {
+  const most = Math.max(0, ...events.map(({ amountDb }) => amountDb));
+  return kind === 'clipping' && events.length > 0 ? `${events.length}, +${formatNumber(most, 1)} dB` : String(events.length);
+}
+
 /** What a treatment changes now, what it costs the voice, and a key to hear what it takes out, alone. */
 export function EffectLine({ settings }: { readonly settings: TreatmentSettings }) {
   const id = settings.id!;
@@ -39,7 +45,7 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
         <span className="grid grow grid-cols-3 gap-2" title="Change of the level of the gaps, of the words, and the level of what is taken out of the words against them (speech loss: −40 dB is next to nothing)">
           <Figure title="gaps" value={settings.bypassed || !effect ? '–' : change(effect.gapsDb)} />
           {counted ? (
-            <Figure title={counted[1]} value={settings.bypassed || !effect ? '–' : String(effect.events.length)} />
+            <Figure title={counted[1]} value={settings.bypassed || !effect ? '–' : countOf(effect.events, settings.kind)} />
           ) : (
             <Figure title="words" value={settings.bypassed || !effect ? '–' : change(effect.wordsDb)} />
           )}

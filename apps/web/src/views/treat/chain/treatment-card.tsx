@@ -3,6 +3,7 @@ import { CSS } from '@dnd-kit/utilities';
 import { parametersOf, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
 import type { Clip } from '@euphonos/engine';
 import { GripVertical } from 'lucide-react';
+import { useEffect, useRef } from 'react';
 import { setMinus } from '../../../components/figures.js';
 import { Switch } from '../../../components/switch.js';
 import { changed } from '../../../store/listening-slice.js';
@@ -24,10 +25,18 @@ export function TreatmentCard({ clip, settings }: Props) {
   const dispatch = useAppDispatch();
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id });
   const effect = useEffectWords(settings);
+  const section = useRef<HTMLElement | null>(null);
+  useEffect(() => {
+    // What was opened is to be seen whole, as far as it fits.
+    if (open) section.current?.scrollIntoView?.({ block: 'nearest' });
+  }, [open]);
   const idle = definition.needsNoiseProfile && !clip.noisePassage;
   return (
     <section
-      ref={setNodeRef}
+      ref={(element) => {
+        setNodeRef(element);
+        section.current = element;
+      }}
       aria-label={definition.title}
       data-treatment={settings.kind}
       style={{ transform: CSS.Translate.toString(transform), transition }}

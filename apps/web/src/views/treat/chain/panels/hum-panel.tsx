@@ -1,6 +1,7 @@
 import { harmonicsOf } from '@euphonos/dsp';
 import { formatNumber } from '../../../../components/figures.js';
 import { useSpectra } from '../../../../workbench/workbench-context.js';
+import type { Spectra } from '../../../../passage/passage-computer.js';
 import type { PanelProps } from './panel.js';
 import { CHART_WIDTH, hzToX, levelNear, SpectrumChart, xToHz, type HzAxis } from './spectrum-chart.js';
 
@@ -12,7 +13,8 @@ const CATCH_PX = 7;
 
 /** The lines of a hum on the spectrum, each with its level before and after and a switch; the base is dragged onto a spike. */
 export function HumPanel({ settings, set }: PanelProps) {
-  const spectra = useSpectra()?.gaps;
+  const all = useSpectra();
+  const spectra = all?.gaps;
   const baseHz = settings['baseHz'] as number;
   const on = harmonicsOf(settings['harmonics'] as number, settings['harmonicsOn']);
   const shown = Array.from({ length: SHOWN }, (_, i) => i + 1).filter((harmonic) => harmonic * baseHz < AXIS.highHz * 1.6);
@@ -63,6 +65,7 @@ export function HumPanel({ settings, set }: PanelProps) {
               className={`rounded-sheet border px-1.5 py-0.5 text-left text-[11px] leading-tight ${active ? 'border-removed' : 'border-line text-soft'}`}
             >
               <b className={`block font-semibold ${active ? 'text-removed' : ''}`}>{formatNumber(hz, 0)} Hz</b>
+              {settings.kind === 'hum-notch' && spectra && <span className="float-right text-soft" title="What a notch of this width takes out of the talk, against all of it">{formatNumber(costDb(all!, hz, settings['widthHz'] as number), 0)}</span>}
               {before === null ? '–' : formatNumber(before, 0)} → {after === null ? '–' : formatNumber(after, 0)} dB
             </button>
           );
@@ -70,6 +73,14 @@ export function HumPanel({ settings, set }: PanelProps) {
       </div>
     </div>
   );
+}
+
+/** Power of the talk within the noise bandwidth of a notch (π / 2 of its width), against all of it, in dB. */
+function costDb({ source, binHz }: Spectra, hz: number, widthHz: number): number {
+  let whole = 0;
+  for (let k = 1; k < source.length; k++) whole += 10 ** (source[k]! / 10);
+  const near = [-2, -1, 1, 2].reduce((sum, d) => sum + 10 ** ((source[Math.round(hz / binHz) + d] ?? -200) / 10), 0) / 4;
+  return 10 * Math.log10((near * widthHz * (Math.PI / 2)) / binHz / whole + 1e-12);
 }
 
 /** The frequency of the strongest bin near a place, between bins by a parabola. */

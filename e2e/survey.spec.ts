@@ -1,0 +1,138 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
+import { Desk } from './support/desk.ts';
+import { scratch } from './support/server.ts';
+import { RATE_HZ, readSamples, toneDb } from './support/sounds.ts';
+
+const address = process.env['EUPHONOS_E2E_ADDRESS']!;
+const root = join(import.meta.dirname, '..');
+
+interface Finding {
+  readonly kind: string;
+  readonly count?: number;
+}
+const surveyOf = (path: string): Finding[] =>
+  (JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'survey', path], { encoding: 'utf8' })) as { findings: Finding[] }).findings;
+
+/** Opens the survey of a demo recording, once it is done. */
+async function openSurvey(page: Page, name: string, seconds: number): Promise<Desk> {
+  await page.goto(address);
+  await page.getByRole('link', { name: new RegExp(`Tidemill Tour · ${name}`) }).click();
+  await page.getByRole('link', { name: /^Survey/ }).click();
+  await expect(page.locator('[data-finding]').first()).toBeVisible({ timeout: 30_000 });
+  return new Desk(page, seconds);
+}
+/** On to Treat, once its strips are there. */
+async function toTreat(page: Page): Promise<void> {
+  await page.getByRole('link', { name: /^Treat/ }).click();
+  await expect(page.getByRole('complementary', { name: 'Chain' })).toBeVisible();
+}
+const finding = (page: Page, kind: string) => page.locator(`[data-finding=${kind}]`);
+const heard = (page: Page) => page.evaluate(() => (window as unknown as { euphonosWorkbench: { player: { status: string; frame: number } } }).euphonosWorkbench.player.status);
+
+test('from findings to a mended, measured file: clicks of the miller', async ({ page }) => {
+  const before = surveyOf(join(root, 'demo/miller.flac')).find(({ kind }) => kind === 'clicks')!;
+  expect(before.count).toBeGreaterThan(12);
+  const desk = await openSurvey(page, 'miller', 25.2);
+  await expect(finding(page, 'clicks')).toContainText('a minute');
+  await finding(page, 'clicks').hover();
+  await expect(page.locator('[data-marks]')).not.toHaveAttribute('data-marks', '0');
+
+  // A click on a mark loops that place.
+  await finding(page, 'clicks').getByRole('button', { name: /^Loop Clicks at/ }).nth(3).click();
+  await expect(page.getByRole('button', { name: /^loop/ })).toHaveAttribute('aria-pressed', 'true');
+  await finding(page, 'clicks').getByRole('button', { name: /Take this/ }).click();
+  await expect(finding(page, 'clicks')).toContainText('Clicks is in the chain');
+
+  await toTreat(page);
+  await desk.open('Clicks');
+  await expect(page.locator('[data-effect-of=clicks]')).toContainText(/[1-9]\d*\s*clicks? mended/, { timeout: 20_000 });
+
+  // It is rendered in the background for the loop and switches in; what it takes out is heard alone, and the lanes come back.
+  await desk.play();
+  await page.locator('[data-effect-of=clicks]').getByRole('button', { name: 'alone' }).click();
+  await expect(page.locator('[data-aside]')).toBeVisible();
+  await expect.poll(() => heard(page)).toBe('playing');
+  await page.keyboard.press('Escape');
+  await expect(page.locator('[data-aside]')).toHaveCount(0);
+  await desk.stop();
+
+  await page.getByRole('link', { name: /^Hand over/ }).click();
+  const path = join(scratch, 'miller-mended.wav');
+  await desk.deliver(path);
+  expect(surveyOf(path).find(({ kind }) => kind === 'clicks')?.count ?? 0).toBeLessThan(before.count! / 4);
+});
+
+test('from a finding to a file without its hum, undone and taken again', async ({ page }) => {
+  const desk = await openSurvey(page, 'narrator', 51.4);
+  await expect(finding(page, 'hum')).toContainText('50');
+  await finding(page, 'hum').getByRole('button', { name: /Take this/ }).click();
+  await expect(finding(page, 'hum')).toContainText('is in the chain');
+  await page.keyboard.press('Control+z');
+  await expect(finding(page, 'hum').getByRole('button', { name: /Take this/ })).toBeVisible();
+  await page.keyboard.press('Control+Shift+z');
+  await toTreat(page);
+  await desk.open('Hum lines');
+  await expect(page.getByRole('switch', { name: 'Harmonic 1, 50 Hz' })).toHaveAttribute('aria-checked', 'true');
+  await page.getByRole('switch', { name: 'Harmonic 6, 300 Hz' }).click();
+  await expect(page.getByText(/Hum lines: harmonics on|steps? done/).first()).toBeVisible();
+  await page.getByRole('link', { name: /^Hand over/ }).click();
+  const path = join(scratch, 'narrator-mended.wav');
+  await desk.deliver(path);
+  const [source, result] = [readSamples(join(root, 'demo/narrator.flac')), readSamples(path)];
+  // In the second half of the pause before the first words and in the last pause: 50 Hz, against what the level was raised by.
+  const [from, to] = [Math.round(49.8 * RATE_HZ), Math.round(51.2 * RATE_HZ)];
+  expect(toneDb(source, 50, from, to)).toBeGreaterThan(-50);
+  expect(toneDb(result, 50, from, to)).toBeLessThan(-70);
+});
+
+test('a box on the spectrogram is replaced by what is around it', async ({ page }) => {
+  const desk = await openSurvey(page, 'guide', 23.7);
+  await toTreat(page);
+  await page.keyboard.press('a');
+  await page.getByRole('menuitem', { name: /^Spots/ }).press('Enter');
+  const strip = (await page.locator('[data-lane=source]').boundingBox())!;
+  await page.mouse.move(strip.x + strip.width * 0.57, strip.y + strip.height * 0.2);
+  await page.mouse.down();
+  await page.mouse.move(strip.x + strip.width * 0.6, strip.y + strip.height * 0.35, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.locator('[data-box]').first()).toBeVisible();
+  await desk.treatment('Spots').getByRole('button', { name: 'Replace it' }).click();
+  await expect(desk.treatment('Spots')).toContainText('1 spot');
+  await expect(desk.treatment('Spots')).toContainText(/\d+–\d+ Hz/);
+  await desk.saved();
+  await page.reload();
+  await expect(page.locator('[data-treatment=spots]')).toContainText('1 spot');
+});
+
+test('bands of tone are added, dragged on the chart and swept by ear', async ({ page }) => {
+  const desk = await openSurvey(page, 'boatwright', 19);
+  await expect(finding(page, 'clipping')).toContainText('peak');
+  await expect(finding(page, 'dropouts')).toContainText('hole');
+  await toTreat(page);
+  await page.keyboard.press('a');
+  await page.getByRole('menuitem', { name: /^Tone/ }).press('Enter');
+  await desk.treatment('Tone').getByRole('button', { name: 'Bell' }).first().click();
+  const chart = (await page.getByRole('img', { name: 'Tone over the spectrum' }).boundingBox())!;
+  const handle = (await desk.treatment('Tone').locator('svg rect.cursor-move').boundingBox())!;
+  await page.mouse.move(handle.x + 5, handle.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(handle.x - 60, handle.y + 30, { steps: 6 });
+  await page.mouse.up();
+  expect(Number(await desk.ruler('Gain').getAttribute('aria-valuenow'))).toBeLessThan(-5);
+  expect(Number(await desk.ruler('Frequency').getAttribute('aria-valuenow'))).toBeLessThan(700);
+  await desk.treatment('Tone').getByRole('button', { name: 'sweep' }).click();
+  await page.mouse.move(chart.x + chart.width / 2, chart.y + 40);
+  await page.mouse.down();
+  await expect(page.locator('[data-aside]')).toContainText('Hz');
+  await page.mouse.up();
+  await expect(page.locator('[data-aside]')).toHaveCount(0);
+});
+
+test('the survey can be reached and read by everybody', async ({ page }) => {
+  await openSurvey(page, 'miller', 25.2);
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 90)).join(' | ')}`)).toEqual([]);
+});
