@@ -13,8 +13,11 @@ import { sibilance } from './sibilance/sibilance.js';
 import { spots } from './spots/spots.js';
 import { tone } from './tone/tone.js';
 
-/** Every treatment, in the usual order of work. Adding one is adding its folder and its line here. */
-const definitions = [channels, clipping, clicks, spots, plosives, highPass, humNotch, humLines, noiseReduction, room, gate, tone, sibilance] as const;
+/**
+ * Every treatment, in the usual order of work. Adding one is adding its folder and its line here. Clipping comes first: any
+ * filter, the one that takes out an offset too, bends flat tops. Bursts come before the high-pass that would hide them.
+ */
+const definitions = [clipping, clicks, spots, channels, plosives, highPass, humNotch, humLines, noiseReduction, room, gate, tone, sibilance] as const;
 
 /** Names that a chain may use. */
 export type TreatmentKind = (typeof definitions)[number]['kind'];

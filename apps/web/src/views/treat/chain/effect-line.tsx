@@ -49,7 +49,7 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
           ) : (
             <Figure title="words" value={settings.bypassed || !effect ? '–' : change(effect.wordsDb)} />
           )}
-          <Figure title="speech loss" value={settings.bypassed || !effect || effect.speechLossDb === null ? '–' : `${formatNumber(effect.speechLossDb, 0)} dB`} />
+          <Figure title="speech loss" value={settings.bypassed || !effect || effect.speechLossDb === null ? '–' : effect.speechLossDb < -90 ? 'none' : `${formatNumber(effect.speechLossDb, 0)} dB`} />
         </span>
         <button
           type="button"
