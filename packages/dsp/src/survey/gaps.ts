@@ -8,6 +8,12 @@ const BREATH_SECONDS = [0.12, 1.1] as const;
 const BREATH_BELOW_DB = 9;
 const BREATH_SIBILANT_DB = 2;
 const WORDS_FOLLOW_SECONDS = 0.55;
+/** In the middle of talk: this far above the floor, and this much louder than where it begins. */
+const SOFT_ABOVE_DB = 5;
+const SWELL_DB = 4;
+const CONSONANT_SECONDS = 0.09;
+/** Voiced enough for the beginning of a word. */
+const WORD_VOICED = 0.55;
 /** What stands out of a gap this far, this long and clear of words is a sound of its own. */
 const SOUND_ABOVE_DB = 10;
 const SOUND_SECONDS = [0.03, 4] as const;
@@ -47,15 +53,34 @@ export function findGaps(features: Features, talk: Talk): Gaps {
       quantile(voicing.subarray(from, to), 0.6) < VOICED
     );
   };
-  const words = talk.stretches.filter((stretch) => stretch.talk);
-  const nextVoiced = (frame: number): number => words.find(({ firstVoiced }) => firstVoiced >= frame)?.firstVoiced ?? Infinity;
+  /** Where a stretch of talk is as soft as a breath, voiceless, and no s: pauses too short to part it may hold one. */
+  const softRuns = (from: number, to: number): (readonly [number, number])[] => {
+    const soft = (i: number): boolean =>
+      body[i]! < talk.talkBodyDb - BREATH_BELOW_DB && body[i]! > talk.floorDb[i]! + SOFT_ABOVE_DB && voicing[i]! < VOICED && sibilant[i]! < mid[i]! + BREATH_SIBILANT_DB;
+    // One odd frame does not end it.
+    const flags = Array.from({ length: Math.max(0, to - from) }, (_, i) => soft(from + i) || (soft(from + i - 1) && soft(from + i + 1)));
+    return runs(flags).map(([a, b]) => [from + a, from + b]);
+  };
+  /** A breath rises out of the quiet; the end of a word only falls. */
+  const swells = (from: number, to: number): boolean => {
+    let top = -Infinity;
+    for (let i = from; i < to; i++) top = Math.max(top, body[i]!);
+    return top - body[Math.max(0, from - 1)]! > SWELL_DB || top - body[from]! > SWELL_DB;
+  };
+  /** The first frame from here on that is voiced for sure. */
+  const nextVoiced = (frame: number): number => {
+    for (let i = frame; i < body.length && (i - frame) * seconds <= WORDS_FOLLOW_SECONDS; i++) if (talk.isTalk[i] && voicing[i]! > WORD_VOICED) return i;
+    return Infinity;
+  };
   for (const stretch of talk.stretches) {
     if (stretch.talk) {
-      // A breath may run into the first word: its part before the first voiced frame, less a consonant.
-      const consonant = Math.round(0.09 / seconds);
-      const to = stretch.firstVoiced - consonant;
-      const quiet = firstQuietTo(mid, stretch.from, to, talk.talkBodyDb - BREATH_BELOW_DB);
-      if (isBreath(stretch.from, quiet, quiet)) breaths.push(span(stretch.from, quiet));
+      for (const [from, to] of softRuns(stretch.from, stretch.lastVoiced)) if (isBreath(from, to, nextVoiced(to)) && swells(from, to)) breaths.push(span(from, to));
+      // One that runs into the first word of a stretch: up to its first voiced frame, less a consonant.
+      const to = stretch.firstVoiced - Math.round(CONSONANT_SECONDS / seconds);
+      let end = stretch.from;
+      while (end < to && mid[end]! < talk.talkBodyDb - BREATH_BELOW_DB) end++;
+      const known = breaths.some(({ endSeconds }) => endSeconds > stretch.from * seconds);
+      if (!known && isBreath(stretch.from, end, end)) breaths.push(span(stretch.from, end));
       continue;
     }
     if (isBreath(stretch.from, stretch.to, nextVoiced(stretch.to))) breaths.push(span(stretch.from, stretch.to));
@@ -71,13 +96,6 @@ export function findGaps(features: Features, talk: Talk): Gaps {
     return long >= SOUND_SECONDS[0] && long <= SOUND_SECONDS[1] && top >= SOUND_ABOVE_DB;
   }
   return { breaths, sounds, passages: findPassages(talk, body, seconds) };
-}
-
-/** The end of the quiet part of [from, to). */
-function firstQuietTo(levels: Float32Array, from: number, to: number, limitDb: number): number {
-  let end = from;
-  while (end < to && levels[end]! < limitDb) end++;
-  return end;
 }
 
 function findPassages(talk: Talk, body: Float32Array, seconds: number): SpanSeconds[] {
