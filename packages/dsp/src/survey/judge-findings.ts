@@ -16,6 +16,7 @@ export type Fact = readonly [FindingFacts, number];
 const LEAST_OFFSET = 0.0015;
 const QUIETER_DB = 12;
 const DEAD_DB = 35;
+const SILENT_DBFS = -100;
 const LEAST_RUMBLE_DBFS = -57;
 const LEAST_HISS_DBFS = -72;
 const LEAST_ROOM_SECONDS = 0.45;
@@ -39,9 +40,11 @@ export function channelFacts(channels: readonly ChannelSurvey[], pair: ChannelPa
   if (Math.abs(worst) >= LEAST_OFFSET) facts.push([{ kind: 'dc-offset', fraction: worst }, sure(Math.abs(worst), LEAST_OFFSET, 0.01)]);
   if (!pair) return facts;
   const [first, second] = channels.map(({ flaws }) => flaws.rmsDbfs) as [number, number];
+  // Where there is no sound at all, no side is worse than the other.
+  if (Math.max(first, second) < SILENT_DBFS) return facts;
   const db = Math.abs(first - second);
   const quiet = first < second ? 0 : 1;
-  if (Math.min(first, second) < -100 || db > DEAD_DB) facts.push([{ kind: 'channel', problem: 'dead', channel: quiet, db }, 0.97]);
+  if (Math.min(first, second) < SILENT_DBFS || db > DEAD_DB) facts.push([{ kind: 'channel', problem: 'dead', channel: quiet, db }, 0.97]);
   else if (db > QUIETER_DB) facts.push([{ kind: 'channel', problem: 'quieter', channel: quiet, db }, sure(db, QUIETER_DB, 20)]);
   else if (pair.differenceDb < -60) facts.push([{ kind: 'channel', problem: 'identical', channel: 1, db: 0 }, 0.98]);
   else if (pair.correlation < -0.85) facts.push([{ kind: 'channel', problem: 'opposite', channel: 1, db: 0 }, sure(-pair.correlation, 0.85, 0.98)]);
