@@ -10,13 +10,13 @@ interface Props<Value extends string> {
 /** One of a few words; the chosen one is set in bold. */
 export function Choice<Value extends string>({ label, value, choices, onChange }: Props<Value>) {
   return (
-    <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={(next) => next && onChange(next as Value)} className="flex items-baseline gap-2">
+    <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={(next) => next && onChange(next as Value)} className="flex flex-wrap items-baseline gap-x-2">
       {choices.map((choice) => (
         <ToggleGroup.Item
           key={choice.value}
           value={choice.value}
           title={choice.hint}
-          className="rounded-sheet px-0.5 text-soft hover:text-ink data-[state=on]:font-semibold data-[state=on]:text-ink"
+          className="rounded-sheet px-0.5 whitespace-nowrap text-soft hover:text-ink data-[state=on]:font-semibold data-[state=on]:text-ink"
         >
           {choice.title}
         </ToggleGroup.Item>

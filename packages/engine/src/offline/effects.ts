@@ -7,7 +7,7 @@ export interface TreatmentEffect {
   /** Change of the level of the quiet steps and of the loud ones, dB; null where there is nothing to compare. */
   readonly gapsDb: number | null;
   readonly wordsDb: number | null;
-  /** Level of what it takes out of the loud steps, against them: the speech loss, dB (-40 is next to nothing). */
+  /** What the loud steps lose of their power, against it: the speech loss, dB (-40 is next to nothing). */
   readonly speechLossDb: number | null;
   /** What it mended, one by one, for treatments that do. */
   readonly events: readonly TreatmentEvent[];
@@ -18,6 +18,8 @@ const STEP_SECONDS = 0.05;
 const GAP_SHARE = 0.15;
 const WORDS_BELOW_TOP_DB = 18;
 const MOST_EVENTS = 2000;
+/** Filters of least delay, and routes: what differs is not what is lost. */
+const TURNS_PHASE: ReadonlySet<string> = new Set(['high-pass', 'hum-notch', 'tone', 'channels']);
 
 /** Powers in steps of what goes into a stage, what comes out, and their difference. */
 class StageMeter {
@@ -89,7 +91,9 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
       return before > 1e-16 ? Math.max(-120, powerToDb((after + 1e-20) / before)) : null;
     };
     const words = mean(meter.before, loud);
-    const speechLossDb = words > 1e-16 ? Math.max(-120, powerToDb((mean(meter.removed, loud) + 1e-20) / words)) : null;
+    // A turned phase makes a difference without a loss: of such filters only what the level lost counts.
+    const lost = TURNS_PHASE.has(settings.kind) ? Math.max(0, words - mean(meter.after, loud)) : mean(meter.removed, loud);
+    const speechLossDb = words > 1e-16 ? Math.max(-120, powerToDb((lost + 1e-20) / words)) : null;
     return [{ id: settings.id ?? settings.kind, gapsDb: change(quiet), wordsDb: change(loud), speechLossDb, events }];
   });
 }
