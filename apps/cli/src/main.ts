@@ -36,7 +36,7 @@ function showProgress(): (percent: number) => void {
   return (percent) => {
     if (!process.stderr.isTTY || percent === shown) return;
     shown = percent;
-    process.stderr.write(`\r${percent} % `);
+    process.stderr.write(percent === 100 ? '\r      \r' : `\r${percent} % `);
   };
 }
 

@@ -13,5 +13,7 @@ export async function surveyFile(path: string, note: (text: string) => void, pro
     if (expected > 0) progress(Math.min(99, Math.floor((report.frames / expected) * 100)));
   }
   readingNotes(facts, report, facts.sampleRateHz).forEach(note);
-  return surveyor.finish();
+  const survey = surveyor.finish();
+  progress(100);
+  return survey;
 }

@@ -44,13 +44,13 @@ export class Feeder {
     this.#fetchNext();
   }
 
-  /** Nobody holds anything any more: the next moveTo fetches all of it again. */
   /** Fetches nothing more. */
   stop(): void {
     this.#generation++;
     this.#wanted = [];
   }
 
+  /** Nobody holds anything any more: the next moveTo fetches all of it again. */
   forget(): void {
     this.#generation++;
     this.#held.clear();

@@ -116,6 +116,8 @@ export class Player {
     this.#profiles++;
     this.#spec = spec;
     this.#latest.delete('chain');
+    // A switch that was still waiting would bring an older first part back.
+    clearTimeout(this.#switching);
     const { prepared, live } = splitChain(spec);
     const key = this.#keyOf(prepared);
     if (key !== this.#preparedKey) this.#prepare(prepared, key);

@@ -11,7 +11,7 @@ export const formatDb = (value: number | null | undefined, unit: string, digits 
 /** Digits that a step asks for. */
 export const digitsOf = (step: number): number => (Number.isInteger(step) ? 0 : Math.min(3, String(step).split('.')[1]?.length ?? 0));
 
-export const unitText = (unit: ParameterUnit): string => (unit === 'count' ? '' : ` ${unit}`);
+export const unitText = (unit: ParameterUnit): string => (unit === 'count' || unit === 'Q' ? '' : ` ${unit}`);
 
 /** m:ss.mmm or h:mm:ss.mmm; `digits` of the seconds' fraction. */
 export function formatTime(seconds: number, digits = 3): string {

@@ -8,10 +8,10 @@ import { parametersOf, type ChainSpec, type TreatmentSettings } from './chain-sp
 const sounding = (spec: ChainSpec, hasProfile: boolean) =>
   spec.treatments.filter(({ kind, bypassed }) => !bypassed && (hasProfile || !findTreatment(kind)!.needsNoiseProfile));
 
-/** Up to and with the treatment that is heard alone; all of them when none is. */
+/** Up to and with the treatment that is heard alone; all of them when none is, and none when that one does not sound. */
 function upTo(active: readonly TreatmentSettings[], alone: string | undefined): readonly TreatmentSettings[] {
   const at = alone === undefined ? -1 : active.findIndex(({ id }) => id === alone);
-  return at < 0 ? active : active.slice(0, at + 1);
+  return alone === undefined ? active : active.slice(0, at + 1);
 }
 
 function sameValues(a: TreatmentSettings, b: TreatmentSettings): boolean {
@@ -40,8 +40,7 @@ export class Chain implements Processor {
     this.#alone = spec.alone;
     this.#stages = active.map((settings) => findTreatment(settings.kind)!.create(context, parametersOf(settings)));
     const last = this.#stages[this.#stages.length - 1];
-    const hears = spec.alone !== undefined && last !== undefined && active[active.length - 1]!.id === spec.alone;
-    this.#before = hears ? Array.from({ length: context.channels }, () => new DelayLine(last.latencyFrames)) : null;
+    this.#before = spec.alone !== undefined && last ? Array.from({ length: context.channels }, () => new DelayLine(last.latencyFrames)) : null;
     this.latencyFrames = this.#stages.reduce((sum, stage) => sum + stage.latencyFrames, 0);
   }
 
@@ -61,6 +60,11 @@ export class Chain implements Processor {
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
+    if (this.#stages.length === 0 && this.#alone !== undefined) {
+      // What does not sound takes nothing out.
+      for (const samples of output) samples.fill(0, 0, frames);
+      return;
+    }
     if (this.#stages.length === 0) {
       for (let c = 0; c < output.length; c++)
         if (input[c] !== output[c]) for (let n = 0; n < frames; n++) output[c]![n] = input[c]![n]!;

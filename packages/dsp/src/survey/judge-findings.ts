@@ -151,8 +151,8 @@ function highTones({ features }: ChannelSurvey, talk: Talk, noiseDb: number): Hu
     const around: number[] = [];
     for (let d = 3; d <= 10; d++) around.push(power[k - d]!, power[k + d]!);
     const aboveDb = powerToDb(power[k]! / (quantile(around, 0.5) + 1e-17));
-    // A line of mean square m spreads over the main lobe: 1.5 of its peak under a Hann window.
-    const dbfs = powerToDb((power[k - 1]! + power[k]! + power[k + 1]!) / 1);
+    // A line spreads over the main lobe of the window: its three bins together hold its mean square.
+    const dbfs = powerToDb(power[k - 1]! + power[k]! + power[k + 1]!);
     if (aboveDb < 14 || dbfs < Math.max(LEAST_LINE_DBFS, noiseDb - LINE_UNDER_NOISE_DB)) continue;
     const hz = features.lineHz(k, -Infinity, talk.quietDb + 3);
     found.push({ baseHz: hz, source: 'stray', lines: [{ hz, dbfs, aboveDb, harmonic: 1 }] });

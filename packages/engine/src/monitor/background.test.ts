@@ -1,64 +1,9 @@
-import { createBlock, parseChain, takeNoiseProfile, type ChainSpec } from '@euphonos/dsp';
-import { joined, kernels, levelDb, mixed, noise, RATE_HZ, sine } from '../../../dsp/src/testing/signals.js';
-import { chainRun } from '../offline/chain-run.js';
+import { createBlock } from '@euphonos/dsp';
+import { levelDb } from '../../../dsp/src/testing/signals.js';
+import { chain, context, createMonitor, largestStep, listen, offline, profile, recording, store } from '../testing/listening.js';
 import { Monitor } from './monitor.js';
 import { CHUNK_FRAMES, ChunkStore } from './sample-store.js';
 import { QUANTUM_FRAMES } from './voice.js';
-
-const context = { sampleRateHz: RATE_HZ, channels: 1, kernels };
-/** Noise, a "word" (a swelling chord), noise: 3 s. */
-const recording = ((): Float32Array => {
-  const word = mixed(sine(180, -18, 1), sine(360, -24, 1)).map((x, n) => x * Math.sin((Math.PI * n) / 48000));
-  return mixed(joined(new Float32Array(48000), word, new Float32Array(48000)), noise(-50, 3, 1));
-})();
-const profile = takeNoiseProfile(kernels, [recording.subarray(0, 40000)], RATE_HZ);
-const chain = (...treatments: object[]): ChainSpec => parseChain({ treatments });
-const full = chain({ kind: 'high-pass' }, { kind: 'hum-notch' }, { kind: 'noise-reduction' }, { kind: 'gate' });
-
-function store(samples = recording): ChunkStore {
-  const chunks = new ChunkStore(samples.length);
-  for (let i = 0; i * CHUNK_FRAMES < samples.length; i++) {
-    const chunk = new Float32Array(CHUNK_FRAMES);
-    chunk.set(samples.subarray(i * CHUNK_FRAMES, (i + 1) * CHUNK_FRAMES));
-    chunks.put(i, [chunk]);
-  }
-  return chunks;
-}
-
-function createMonitor(spec: ChainSpec = full, samples = recording): Monitor {
-  const monitor = new Monitor(context, samples.length, store(samples));
-  monitor.setChain(spec, profile);
-  return monitor;
-}
-
-/** What comes out over a number of quanta, with the frame that sounds at each start. */
-function listen(monitor: Monitor, seconds: number, at: (quantum: number) => void = () => undefined): { out: Float32Array; frames: number[] } {
-  const quanta = Math.round((seconds * RATE_HZ) / QUANTUM_FRAMES);
-  const out = new Float32Array(quanta * QUANTUM_FRAMES);
-  const frames: number[] = [];
-  const block = createBlock(1, QUANTUM_FRAMES);
-  for (let q = 0; q < quanta; q++) {
-    at(q);
-    frames.push(monitor.status === 'playing' ? monitor.frame : -1);
-    monitor.process(block);
-    out.set(block[0]!, q * QUANTUM_FRAMES);
-  }
-  return { out, frames };
-}
-
-function offline(spec: ChainSpec): Float32Array {
-  const parts: Float32Array[] = [];
-  const run = chainRun({ ...context, noiseProfile: profile }, spec, (out, _, frames) => parts.push(out[0]!.slice(0, frames)));
-  run.push([recording], recording.length);
-  run.finish();
-  return joined(...parts);
-}
-
-/** Largest step from sample to sample, as a share of the largest that the recording itself makes. */
-function largestStep(samples: Float32Array): number {
-  const most = (x: Float32Array): number => x.reduce((max, v, n) => (n === 0 ? 0 : Math.max(max, Math.abs(v - x[n - 1]!))), 0);
-  return most(samples) / most(recording);
-}
 
 describe('what is rendered in the background', () => {
   const gained = (gain: number): ChunkStore => store(recording.map((x) => x * gain));
@@ -101,5 +46,10 @@ describe('one treatment heard alone', () => {
     const alone = offline({ ...spec, alone: 'b' });
     const [before, after] = [offline({ treatments: spec.treatments.slice(0, 1) }), offline({ treatments: spec.treatments.slice(0, 2) })];
     for (let n = 0; n < alone.length; n += 97) expect(alone[n]).toBeCloseTo(before[n]! - after[n]!, 7);
+  });
+
+  test('is silence when it does not sound: bypassed, gone, or waiting for a profile', () => {
+    const spec = chain({ kind: 'high-pass', id: 'a' }, { kind: 'gate', id: 'b', bypassed: true });
+    for (const alone of ['b', 'gone']) expect(offline({ ...spec, alone }).every((x) => x === 0)).toBe(true);
   });
 });

@@ -24,13 +24,13 @@ export function splitChain(spec: ChainSpec): SplitChain {
 }
 
 /**
- * A chain that lets what one treatment takes out be heard alone. Of a high-pass that is what lies below its cutoff, by a
+ * A chain that lets what one treatment takes out be heard alone: nothing, when it is bypassed or gone. Of a high-pass that is what lies below its cutoff, by a
  * low-pass of the same slope: the difference to the source would hold the voice too, turned in phase.
  */
 export function aloneChain(spec: ChainSpec, treatmentId: string): ChainSpec {
   const at = spec.treatments.findIndex(({ id }) => id === treatmentId);
   const settings = spec.treatments[at];
-  if (!settings || settings.bypassed) return spec;
+  if (!settings || settings.bypassed) return { treatments: [], alone: treatmentId };
   if (settings.kind !== 'high-pass') return { treatments: spec.treatments.slice(0, at + 1), alone: treatmentId };
   const pairs = Math.max(1, Math.round((settings['slopeDbPerOctave'] as number) / 12));
   const bands = Array.from({ length: pairs }, (_, pair) => ({

@@ -1,5 +1,4 @@
-import { treatmentOf, type Finding, type SpanSeconds } from '@euphonos/dsp';
-import type { Clip } from '@euphonos/engine';
+import type { Finding, SpanSeconds } from '@euphonos/dsp';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { formatDb } from '../../components/figures.js';
@@ -11,6 +10,7 @@ import { useWorkbench } from '../../workbench/workbench-context.js';
 import { useTreatKeys } from '../treat/use-treat-keys.js';
 import { FindingLine } from './finding-line.js';
 import { inWords } from './in-words.js';
+import { isTaken } from './is-taken.js';
 import { SurveyStrip } from './survey-strip.js';
 import { useSurvey } from './use-survey.js';
 
@@ -31,7 +31,7 @@ export function Survey() {
   const seconds = view?.survey?.seconds ?? 1;
   const toMend = findings.filter(({ suggestion }) => suggestion !== null);
   const toKnow = findings.filter(({ suggestion }) => suggestion === null);
-  const taken = ({ suggestion }: Finding): boolean => isTaken(clip, suggestion);
+  const taken = ({ suggestion }: Finding): boolean => suggestion !== null && isTaken(clip, suggestion);
   const left = toMend.filter((finding) => !taken(finding));
   const line = (finding: Finding, i: number) => (
     <FindingLine
@@ -104,14 +104,6 @@ function Waiting({ view, onAgain, onCancel }: { readonly view: ReturnType<typeof
       </p>
     </div>
   );
-}
-
-/** Whether a treatment of that kind sounds that does what was suggested or was set since. */
-function isTaken({ chain, noisePassage }: Clip, suggestion: Finding['suggestion']): boolean {
-  const found = chain.treatments.find(({ kind, bypassed }) => kind === suggestion?.kind && !bypassed);
-  // The high-pass of a new session is there with its defaults before anybody decided: a suggestion that differs is still open.
-  if (!found || (treatmentOf(found.kind).needsNoiseProfile && !noisePassage)) return false;
-  return (found.kind !== 'high-pass' || found['cutoffHz'] !== 80 || suggestion?.['cutoffHz'] === 80);
 }
 
 /** Puts what is suggested into the chain, each an undoable step; a noise profile comes with noise reduction. */

@@ -178,6 +178,8 @@ export const clipping = defineTreatment({
   background: true,
   mayRaise: true,
   needsNoiseProfile: false,
+  // A level that is moved is meant to count.
+  reconcile: (values, moved) => (moved === 'levelDbfs' ? { ...values, find: 'by-hand' } : values),
   summary: (values) => (values['find'] === 'by-hand' ? `from ${values.levelDbfs} dBFS` : 'flat tops') + (values.lowerDb > 0 ? ` · lowered ${values.lowerDb} dB` : ''),
   create: (context, values) => new Clipping(context, values),
 });

@@ -87,6 +87,8 @@ export const humLines = defineTreatment({
     },
   },
   needsNoiseProfile: false,
+  // A count that is moved means the first ones again, not the list that was.
+  reconcile: (values, moved) => (moved === 'harmonics' ? { ...values, harmonicsOn: [] } : values),
   summary: (values) => {
     const { length } = harmonicsOf(values.harmonics, values['harmonicsOn']);
     return `${values.baseHz} Hz · ${length} ${length === 1 ? 'line' : 'lines'}`;

@@ -22,7 +22,7 @@ const parameters = {
     sentence: 'The most that an s is lowered. Too much makes a lisp.',
   },
   ratio: {
-    title: 'Ratio', unit: 'Q', min: 1.5, max: 20, default: 4, step: 0.5, practice: [3, 6], scale: 'log', finer: true,
+    title: 'Ratio', unit: ':1', min: 1.5, max: 20, default: 4, step: 0.5, practice: [3, 6], scale: 'log', finer: true,
     sentence: 'How much of what is too loud goes: at 4, three quarters.',
   },
   releaseMs: {

@@ -1,7 +1,7 @@
 import { GlidingFilter } from '../../filters/gliding-filter.js';
 import { bandPassSection, bellSection, lowPassSection, notchSection, shelfSection, type Section } from '../../filters/sections.js';
 import type { ProcessorContext } from '../../processor.js';
-import { defineTreatment, type ListRow, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { defineTreatment, type ChoiceSpec, type ListRow, type ListSpec, type ParameterValues, type TreatmentProcessor } from '../definition.js';
 
 /** One band of the tone treatment. */
 export interface ToneBand {
@@ -13,7 +13,7 @@ export interface ToneBand {
 
 const parameters = {} as const;
 
-const lists = {
+const lists: { readonly bands: ListSpec & { readonly choices: Readonly<Record<'shape', ChoiceSpec>> } } = {
   bands: {
     title: 'Bands',
     most: 16,
@@ -46,7 +46,7 @@ const lists = {
       },
     },
   },
-} as const;
+};
 
 /** Does nothing: for a band above what this sample rate holds. */
 const PASS: Section = [1, 0, 0, 0, 0];
@@ -106,7 +106,7 @@ export const tone = defineTreatment({
   title: 'Tone',
   sentence: 'Shelves, bells, notches and passes over the spectrum of this voice.',
   parameters,
-  lists: lists as unknown as Readonly<Record<string, import('../definition.js').ListSpec>>,
+  lists,
   needsNoiseProfile: false,
   mayRaise: true,
   summary: (values) => {

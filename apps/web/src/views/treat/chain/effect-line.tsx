@@ -3,7 +3,8 @@ import { Ear } from 'lucide-react';
 import { formatNumber } from '../../../components/figures.js';
 import { changed } from '../../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
-import { useEffectOf } from '../../../workbench/workbench-context.js';
+import { useSyncExternalStore } from 'react';
+import { useEffectOf, useWorkbench } from '../../../workbench/workbench-context.js';
 
 const change = (db: number | null): string => (db === null ? '–' : `${db > 0.05 ? '+' : ''}${formatNumber(Math.abs(db) < 0.05 ? 0 : db, 1)} dB`);
 
@@ -36,14 +37,16 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
   const effect = useEffectOf(id);
   const aside = useApp(({ listening }) => listening.aside);
   const dispatch = useAppDispatch();
+  const workbench = useWorkbench();
+  const of = useSyncExternalStore(workbench.subscribe, () => workbench.figuresOf);
   const { background } = treatmentOf(settings.kind);
   const heard = aside?.treatmentId === id && aside.bandHz === undefined;
   const counted = COUNTED[settings.kind];
   return (
     <div className="mb-1.5 border-y border-faint py-1.5 text-[12px]" data-effect-of={settings.kind}>
       <div className="flex items-center gap-3">
-        <span className="grid grow grid-cols-3 gap-2" title="Change of the level of the gaps, of the words, and the level of what is taken out of the words against them (speech loss: −40 dB is next to nothing)">
-          <Figure title="gaps" value={settings.bypassed || !effect ? '–' : change(effect.gapsDb)} />
+        <span className="grid grow grid-cols-3 gap-2" title={`Measured in: ${of}. Change of the level of the gaps, of the words, and the level of what is taken out of the words against them (speech loss: −40 dB is next to nothing)`}>
+          <Figure title={of === 'overall' ? 'gaps' : `gaps · ${of}`} value={settings.bypassed || !effect ? '–' : change(effect.gapsDb)} />
           {counted ? (
             <Figure title={counted[1]} value={settings.bypassed || !effect ? '–' : countOf(effect.events, settings.kind)} />
           ) : (

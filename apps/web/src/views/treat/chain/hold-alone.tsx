@@ -1,4 +1,5 @@
 import type { TreatmentSettings } from '@euphonos/dsp';
+import { useEffect, useRef } from 'react';
 import { changed } from '../../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 
@@ -9,6 +10,12 @@ export function HoldAlone({ settings }: { readonly settings: TreatmentSettings }
   const hold = (on: boolean): void => {
     dispatch(changed({ aside: on ? { treatmentId: settings.id! } : null }));
   };
+  const letGo = useRef<() => void>(() => undefined);
+  letGo.current = () => {
+    if (held) hold(false);
+  };
+  // Held down when the card is folded, it must not go on.
+  useEffect(() => () => letGo.current(), []);
   return (
     <div className="mb-1 pl-[104px]">
       <button
@@ -16,7 +23,7 @@ export function HoldAlone({ settings }: { readonly settings: TreatmentSettings }
         disabled={settings.bypassed}
         aria-pressed={held}
         className={`press py-0! text-[12px] ${held ? 'border-removed! bg-removed! text-sheet!' : ''}`}
-        title="Hold it down (or Space and Enter) and listen: no voice should be in what is cut"
+        title="Hold it down (or Enter) and listen: no voice should be in what is cut"
         onPointerDown={(event) => (event.currentTarget.setPointerCapture(event.pointerId), hold(true))}
         onPointerUp={() => hold(false)}
         onPointerCancel={() => hold(false)}

@@ -85,7 +85,7 @@ export function TreatmentBody({ clip, settings }: Props) {
           aria-label={`Remove ${title}`}
           className="flex items-center gap-1 hover:text-removed"
           onClick={() => {
-            dispatch(changed({ openTreatmentId: null }));
+            dispatch(changed({ openTreatmentId: null, aside: null }));
             dispatch(edited({ type: 'remove-treatment', ...of }));
           }}
         >
