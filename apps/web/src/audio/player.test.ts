@@ -46,7 +46,7 @@ const settle = () => new Promise((resolve) => setImmediate(resolve));
 const chain = { treatments: [] };
 
 function player(troubles: unknown[] = []) {
-  return new Player({ recordingId: 'r', channels: [0], lengthFrames: 40 * CHUNK_FRAMES, sampleRateHz: 48000 }, (error) => troubles.push(error));
+  return new Player({ recordingId: 'r', channels: [0], lengthFrames: 40 * CHUNK_FRAMES, sampleRateHz: 48000 }, (error) => troubles.push(error), async () => [new Float32Array(CHUNK_FRAMES)]);
 }
 async function started(made = player()): Promise<{ made: Player; node: FakeNode }> {
   const play = made.play();
@@ -151,4 +151,40 @@ test('an error in the audio thread is told, and the next play starts anew with a
   const { node: next } = await started(made);
   expect(next).not.toBe(node);
   expect(next.told.filter(({ type }) => type !== 'chunk').map(({ type }) => type)).toEqual(['lane', 'play']);
+});
+
+describe('a first part that cannot run in the audio clock', () => {
+  const clicks = (sensitivity: number) => ({ kind: 'clicks' as const, bypassed: false, id: 'c', sensitivity, longestMs: 4, exceptions: [] });
+  const gate = { kind: 'gate' as const, bypassed: false, id: 'g' };
+  const chains = (node: FakeNode) => node.told.flatMap((command) => (command.type === 'chain' ? [[command.prepared, command.spec.treatments.map(({ kind }) => kind).join()]] : []));
+  const chunks = (node: FakeNode, number: number) => node.told.filter((command) => command.type === 'chunk' && command.prepared === number).length;
+
+  test('is rendered chunk by chunk, and the monitor is told the rest', async () => {
+    const { made, node } = await started();
+    made.setChain({ treatments: [gate] });
+    made.setChain({ treatments: [clicks(50), gate] });
+    await new Promise((resolve) => setTimeout(resolve, 250));
+    await settle();
+    expect(chains(node)).toEqual([[0, 'gate'], [1, 'gate']]);
+    expect(chunks(node, 1)).toBeGreaterThan(1);
+  });
+
+  test('while its control moves nothing is rendered; controls after it move at once', async () => {
+    const { made, node } = await started();
+    for (let sensitivity = 40; sensitivity < 60; sensitivity++) made.setChain({ treatments: [clicks(sensitivity), gate] });
+    expect(chains(node)).toEqual([]);
+    await new Promise((resolve) => setTimeout(resolve, 250));
+    expect(chains(node)).toEqual([[1, 'gate']]);
+    made.setChain({ treatments: [clicks(59), { ...gate, openDb: -30 }] });
+    expect(chains(node)).toEqual([[1, 'gate'], [1, 'gate']]);
+  });
+
+  test('a profile that comes while a switch is waiting has the last word', async () => {
+    const { made, node } = await started();
+    made.setChain({ treatments: [clicks(50)] });
+    made.setProfile(null, { treatments: [gate] });
+    await new Promise((resolve) => setTimeout(resolve, 250));
+    expect(node.told.filter(({ type }) => type === 'profile' || type === 'chain').at(-1)).toMatchObject({ type: 'profile', prepared: 0, spec: { treatments: [{ kind: 'gate' }] } });
+    expect(chains(node)).toEqual([]);
+  });
 });

@@ -1,5 +1,5 @@
 import { type ChainSpec } from '@euphonos/dsp';
-import { levelDb, noise, RATE_HZ } from '../../../dsp/src/testing/signals.js';
+import { levelDb, RATE_HZ } from '../../../dsp/src/testing/signals.js';
 import { chain, createMonitor, listen, offline } from '../testing/listening.js';
 import { QUANTUM_FRAMES } from './voice.js';
 

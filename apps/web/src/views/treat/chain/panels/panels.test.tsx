@@ -1,0 +1,85 @@
+/** @jest-environment jsdom */
+import { createDocument, clipsOf } from '@euphonos/engine';
+import { parseChain, type TreatmentSettings } from '@euphonos/dsp';
+import { fireEvent, render, screen } from '@testing-library/react';
+import { Provider } from 'react-redux';
+import { changed } from '../../../../store/listening-slice.js';
+import { store } from '../../../../store/store.js';
+import { ClicksPanel } from './clicks-panel.js';
+import { HumPanel } from './hum-panel.js';
+import { SpotsPanel } from './spots-panel.js';
+import { TonePanel } from './tone-panel.js';
+
+const events = [{ kind: 'clicks', channel: 0, startFrame: 96_000, endFrame: 96_048, amountDb: -18 }];
+/** 1 Hz a bin; lines at 50, 100 and 150 Hz stand out of a floor. */
+const levels = Float32Array.from({ length: 24_001 }, (_, hz) => ([50, 100, 150].includes(hz) ? -50 : -90));
+const spectra = { binHz: 1, source: levels, result: levels, gaps: { binHz: 1, source: levels, result: levels } };
+jest.mock('../../../../workbench/workbench-context.js', () => ({
+  useWorkbench: () => ({ sampleRateHz: 48_000, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
+  useEffectOf: () => ({ id: 'x', gapsDb: 0, wordsDb: 0, speechLossDb: -60, events }),
+  useSpectra: () => spectra,
+}));
+
+const clip = clipsOf(createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }))[0]!;
+const settings = (treatment: object): TreatmentSettings => parseChain({ treatments: [{ id: 'x', ...treatment }] }).treatments[0]!;
+type Panel = typeof HumPanel;
+function show(Shown: Panel, treatment: object) {
+  const set = jest.fn();
+  render(<Provider store={store}><Shown clip={clip} settings={settings(treatment)} set={set} /></Provider>);
+  return set;
+}
+const press = (name: string | RegExp, role = 'button'): boolean => fireEvent.click(screen.getAllByRole(role, { name })[0]!);
+
+test('harmonics are switches with their level; the last one cannot be switched off', () => {
+  const set = show(HumPanel, { kind: 'hum-notch', harmonicsOn: [1, 3] });
+  expect(screen.getByRole('switch', { name: 'Harmonic 1, 50 Hz' }).textContent).toContain('−50 → −50 dB');
+  press('Harmonic 2, 100 Hz', 'switch');
+  expect(set).toHaveBeenLastCalledWith('harmonicsOn', [1, 2, 3]);
+  press('Harmonic 3, 150 Hz', 'switch');
+  expect(set).toHaveBeenLastCalledWith('harmonicsOn', [1]);
+  set.mockClear();
+  show(HumPanel, { kind: 'hum-lines', harmonicsOn: [1] });
+  fireEvent.click(screen.getAllByRole('switch', { name: 'Harmonic 1, 50 Hz' })[1]!);
+  expect(set).not.toHaveBeenCalled();
+});
+
+test('the fewest harmonics are those that stand out; one tone is the base alone', () => {
+  const set = show(HumPanel, { kind: 'hum-notch', harmonics: 8 });
+  press('Fewest');
+  expect(set).toHaveBeenLastCalledWith('harmonicsOn', [1, 2, 3]);
+  press('One tone');
+  expect(set).toHaveBeenLastCalledWith('harmonicsOn', [1]);
+});
+
+test('bands of tone are added with sense, changed by their rulers, and removed', () => {
+  const set = show(TonePanel, { kind: 'tone', bands: [{ shape: 'bell', frequencyHz: 400, gainDb: -4, q: 1 }] });
+  press('Low shelf');
+  expect(set).toHaveBeenLastCalledWith('bands', [expect.objectContaining({ frequencyHz: 400 }), { shape: 'low-shelf', frequencyHz: 150, gainDb: -3, q: 0.7 }]);
+});
+
+test('a click can be left as it is, and mended again', () => {
+  const set = show(ClicksPanel, { kind: 'clicks', exceptions: [{ atSeconds: 5 }] });
+  press('leave it');
+  expect(set).toHaveBeenLastCalledWith('exceptions', [{ atSeconds: 5 }, { atSeconds: 2.001 }]);
+  press('mend it again');
+  expect(set).toHaveBeenLastCalledWith('exceptions', []);
+});
+
+test('a box becomes a spot, lowered or replaced; one that is too long is refused', () => {
+  store.dispatch(changed({ selection: { startFrame: 48_000, endFrame: 72_000 }, band: { lowHz: 900.4, highHz: 1500.2 } }));
+  const set = show(SpotsPanel, { kind: 'spots' });
+  press('Replace it');
+  expect(set).toHaveBeenLastCalledWith('spots', [{ way: 'replace', startSeconds: 1, endSeconds: 1.5, lowHz: 900, highHz: 1500, reductionDb: 18 }]);
+  expect(store.getState().listening).toMatchObject({ selection: null, band: null });
+  set.mockClear();
+  fireEvent.click(screen.getByRole('button', { name: 'Lower it' }));
+  expect(set).not.toHaveBeenCalled();
+});
+
+test('a spot longer than five seconds is not made', () => {
+  store.dispatch(changed({ selection: { startFrame: 0, endFrame: 6 * 48_000 }, band: null }));
+  const set = show(SpotsPanel, { kind: 'spots' });
+  press('Lower it');
+  expect(set).not.toHaveBeenCalled();
+  expect(store.getState().listening.selection).not.toBeNull();
+});
