@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
-import { findTreatment, parseChain, takeNoiseProfile, type ChainSpec, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import { findTreatment, parseChain, type ChainSpec, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import { framesToProfile, profilePassage } from '@euphonos/engine';
 import { collectSpan, decodeSound, loadKernels, MediaError, newReport, probeSound, readingNotes, renderSound, type RenderResult, type SoundFacts } from '@euphonos/media';
 import { UsageError } from './usage.js';
 
@@ -25,14 +26,16 @@ async function readChain(path: string): Promise<ChainSpec> {
   return parseChain(json);
 }
 
-async function readProfile(path: string, facts: SoundFacts, channels: readonly number[], noise: CleanOptions['noise'], kernels: KernelModule): Promise<NoiseProfile | undefined> {
+async function readProfile(path: string, chain: ChainSpec, facts: SoundFacts, channels: readonly number[], noise: CleanOptions['noise'], kernels: KernelModule): Promise<NoiseProfile | undefined> {
   if (!noise) return undefined;
-  const [startFrame, endFrame] = [noise.startSeconds, noise.endSeconds].map((s) => Math.round(s * facts.sampleRateHz)) as [number, number];
-  const passage = await collectSpan(decodeSound(path, facts, { channels }, newReport()), startFrame, endFrame);
-  const found = passage[0]?.length ?? 0;
-  if (found < endFrame - startFrame)
-    throw new MediaError('noise-span', `The noise passage ${noise.startSeconds}-${noise.endSeconds} s ends after the recording, which is ${((startFrame + found) / facts.sampleRateHz).toFixed(2)} s long or less.`);
-  return takeNoiseProfile(kernels, passage, facts.sampleRateHz);
+  const { sampleRateHz } = facts;
+  const passage = { startFrame: Math.round(noise.startSeconds * sampleRateHz), endFrame: Math.round(noise.endSeconds * sampleRateHz) };
+  const { startFrame, endFrame } = framesToProfile(chain, passage, sampleRateHz);
+  const samples = await collectSpan(decodeSound(path, facts, { channels }, newReport()), startFrame, endFrame);
+  const end = startFrame + (samples[0]?.length ?? 0);
+  if (end < passage.endFrame)
+    throw new MediaError('noise-span', `The noise passage ${noise.startSeconds}-${noise.endSeconds} s ends after the recording, which is ${(end / sampleRateHz).toFixed(2)} s long or less.`);
+  return profilePassage({ sampleRateHz, channels: channels.length, kernels }, chain, samples, passage);
 }
 
 /** Cleans a file as a session would: same chain, same engine. Of more than two channels the first two, unless told. */
@@ -43,7 +46,7 @@ export async function cleanFile(inPath: string, outPath: string, options: CleanO
   const needy = chain.treatments.find(({ kind, bypassed }) => !bypassed && findTreatment(kind)!.needsNoiseProfile);
   if (needy && !options.noise) throw new UsageError(`${needy.kind} needs a passage with noise alone: give --noise START-END in seconds.`);
   const kernels = loadKernels();
-  const noiseProfile = await readProfile(inPath, facts, channels, options.noise, kernels);
+  const noiseProfile = await readProfile(inPath, chain, facts, channels, options.noise, kernels);
   const report = newReport();
   const result = await renderSound({
     source: decodeSound(inPath, facts, { channels }, report),

@@ -1,5 +1,5 @@
-import { takeNoiseProfile, type KernelModule } from '@euphonos/dsp';
-import { checkSheet, spanFrames } from '@euphonos/engine';
+import type { KernelModule, NoiseProfile } from '@euphonos/dsp';
+import { checkSheet, framesToProfile, profilePassage, spanFrames } from '@euphonos/engine';
 import { collectSpan, readChannelFiles, renderSound } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { RenderDone, RenderTask } from './protocol.js';
@@ -11,17 +11,18 @@ function thinned(values: readonly number[], step: number): number[] {
   return values.filter((_, i) => i % step === 0).map((value) => Math.max(-100, Math.round(value * 10) / 10));
 }
 
+async function profileOf({ clip: { noisePassage, chain }, channelPaths, sampleRateHz }: RenderTask, kernels: KernelModule): Promise<NoiseProfile | undefined> {
+  if (!noisePassage) return undefined;
+  const { startFrame, endFrame } = framesToProfile(chain, noisePassage, sampleRateHz);
+  const samples = await collectSpan(readChannelFiles(channelPaths, startFrame, endFrame), 0, endFrame - startFrame);
+  return profilePassage({ sampleRateHz, channels: channelPaths.length, kernels }, chain, samples, noisePassage);
+}
+
 /** Renders a clip to the target as a 24-bit WAV in the store. Always the result, whatever is being listened to. */
 export async function renderClip(task: RenderTask, kernels: KernelModule, signal: AbortSignal, progress: (share: number) => void): Promise<RenderDone> {
   const { clip, target, channelPaths, sampleRateHz } = task;
   const store = new DirectoryStore(task.mediaFolder);
-  const noiseProfile = clip.noisePassage
-    ? takeNoiseProfile(
-        kernels,
-        await collectSpan(readChannelFiles(channelPaths, clip.noisePassage.startFrame, clip.noisePassage.endFrame), 0, spanFrames(clip.noisePassage)),
-        sampleRateHz,
-      )
-    : undefined;
+  const noiseProfile = await profileOf(task, kernels);
   const outPath = await store.workPath();
   const result = await renderSound({
     source: readChannelFiles(channelPaths, clip.source.startFrame, clip.source.endFrame),

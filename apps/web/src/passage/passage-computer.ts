@@ -8,14 +8,13 @@ import {
   LoudnessMeter,
   MAX_BLOCK_FRAMES,
   meanSpectrumDb,
-  takeNoiseProfile,
   type ChainSpec,
   type FrequencyAxis,
   type KernelModule,
   type NoiseJudgement,
   type NoiseProfile,
 } from '@euphonos/dsp';
-import { chainRun, measureEffects, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
+import { chainRun, framesToProfile, measureEffects, profilePassage, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
 import { fetchFrames, type SampleSource } from '../audio/samples.js';
 
 /** Frames in one piece of treated sound. */
@@ -94,8 +93,11 @@ export class PassageComputer {
     return judgeNoisePassage(this.kernels, await fetchFrames(this.source, span.startFrame, span.endFrame), this.source.sampleRateHz);
   }
 
-  async profile(span: Span): Promise<NoiseProfile> {
-    return takeNoiseProfile(this.kernels, await fetchFrames(this.source, span.startFrame, span.endFrame), this.source.sampleRateHz);
+  /** The noise of a passage as it comes to the noise reduction of a chain. */
+  async profile(span: Span, spec: ChainSpec): Promise<NoiseProfile> {
+    const { startFrame, endFrame } = framesToProfile(spec, span, this.source.sampleRateHz);
+    const samples = await fetchFrames(this.source, startFrame, Math.min(endFrame, this.source.lengthFrames));
+    return profilePassage(this.#context, spec, samples, span);
   }
 
   /** Loudness and floor of each lane over a span, up to its first minute. */

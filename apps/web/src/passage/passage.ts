@@ -39,9 +39,9 @@ export class Passage {
     return this.#figures.judge(span);
   }
 
-  async profile(span: Span): Promise<NoiseProfile> {
+  async profile(span: Span, spec: ChainSpec): Promise<NoiseProfile> {
     await this.#ready;
-    return this.#figures.profile(span);
+    return this.#figures.profile(span, spec);
   }
 
   async figures(span: Span): Promise<Figures> {

@@ -19,7 +19,7 @@ const api = {
   },
   setChain: (spec: ChainSpec, profile: NoiseProfile | undefined) => open().setChain(spec, profile),
   judge: (span: Span) => open().judge(span),
-  profile: (span: Span) => open().profile(span),
+  profile: (span: Span, spec: ChainSpec) => open().profile(span, spec),
   figures: (span: Span) => open().figures(span),
   effects: (span: Span) => open().effects(span),
   spectra: (span: Span) => open().spectra(span),

@@ -1,5 +1,5 @@
 import { parametersOf, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
-import { aloneChain, narrowBandChain, type Clip, type Lane, type Span } from '@euphonos/engine';
+import { aloneChain, chainBeforeProfile, narrowBandChain, type Clip, type Lane, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { Player } from '../audio/player.js';
 import { TimeView } from '../drawing/time-view.js';
@@ -30,7 +30,9 @@ export class Workbench {
   readonly #pictureChanges = new Set<() => void>();
   #spec: ChainSpec | null = null;
   #profile: NoiseProfile | null = null;
+  /** Which passage is profiled, through which treatments. */
   #profiling: string | null = null;
+  #profileRest: ReturnType<typeof setTimeout> | undefined;
   #figures: Figures | null = null;
   #effects: Effects | null = null;
   #spectra: Spectra | null = null;
@@ -117,17 +119,34 @@ export class Workbench {
       this.player.setChain(this.#heard(chain));
       this.#settle();
     }
-    const wanted = noisePassage ? `${noisePassage.startFrame}-${noisePassage.endFrame}` : null;
+    this.#follow(noisePassage);
+  }
+
+  /**
+   * Keeps the profile that of the passage as it comes to the noise reduction. Another passage is profiled at once; a
+   * control moved before the noise reduction counts when it rests, and what was known weighs until then.
+   */
+  #follow(noisePassage: Span | null): void {
+    const spec = this.#spec!;
+    const passage = noisePassage ? `${noisePassage.startFrame}-${noisePassage.endFrame}` : null;
+    const wanted = passage && passage + JSON.stringify(chainBeforeProfile(spec).treatments.map((settings) => [settings.kind, parametersOf(settings)]));
     if (wanted === this.#profiling) return;
+    const samePassage = passage !== null && this.#profiling?.startsWith(`${passage}[`);
     this.#profiling = wanted;
+    clearTimeout(this.#profileRest);
     if (!noisePassage) return this.#takeProfile(null);
-    this.passage.profile(noisePassage).then(
-      (profile) => this.#profiling === wanted && this.#takeProfile(profile),
-      (error: unknown) => {
-        this.#profiling = null;
-        this.onTrouble(error);
-      },
-    );
+    const profile = (): Promise<void> =>
+      this.passage.profile(noisePassage, spec).then(
+        (taken) => {
+          if (this.#profiling === wanted) this.#takeProfile(taken);
+        },
+        (error: unknown) => {
+          this.#profiling = null;
+          this.onTrouble(error);
+        },
+      );
+    if (samePassage) this.#profileRest = setTimeout(profile, SETTLE_MS);
+    else void profile();
   }
 
   #takeProfile(profile: NoiseProfile | null): void {
@@ -206,6 +225,7 @@ export class Workbench {
 
   close(): void {
     clearTimeout(this.#settling);
+    clearTimeout(this.#profileRest);
     this.#changes.clear();
     this.#pictureChanges.clear();
     this.player.close();
