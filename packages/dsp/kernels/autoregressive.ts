@@ -1,8 +1,8 @@
-// Autoregressive models of short stretches of sound and least-squares interpolation with them, in doubles: the
-// matrices are close to singular. Convention: e[n] = x[n] + a[1] x[n-1] + … + a[p] x[n-p].
+// Autoregressive models of short stretches of sound, in doubles: the matrices are close to singular. Convention: e[n] = x[n] + a[1] x[n-1] + … + a[p] x[n-p].
+import { at, lanes } from './doubles';
 import { allocate } from './memory';
 
-let order: i32 = 0;
+export let order: i32 = 0;
 let windowLength: i32 = 0;
 
 /** The sound that is worked on. */
@@ -15,58 +15,28 @@ export let modelWindow: usize = 0;
 export let models: usize = 0;
 /** Indices in `strip` of the samples to find, ascending, at least `order` from either end. */
 export let missing: usize = 0;
+/** For each of them, 1 above and -1 below. */
+export let sides: usize = 0;
+/** The hop that comes and the hop that goes, single precision. */
+export let incoming: usize = 0;
+export let outgoing: usize = 0;
 
 let windowed: usize = 0;
 let correlation: usize = 0;
-let kept: usize = 0;
-/** Row i holds its elements i - order … i, the diagonal last. */
-let rows: usize = 0;
-let right: usize = 0;
-/** First column of each row that is not zero: Cholesky fills nothing before it. */
-let first: usize = 0;
 
-export function arSetUp(modelOrder: i32, length: i32, window_: i32, most: i32): void {
+export function modelsSetUp(modelOrder: i32, length: i32, window_: i32, most: i32): void {
   order = modelOrder;
   windowLength = window_;
   strip = allocate((length + 2) << 3);
   predictionError = allocate((length + 2) << 3);
   modelWindow = allocate(window_ << 3);
   models = allocate((8 * (modelOrder + 1)) << 3);
-  missing = allocate(most << 2);
+  missing = allocate((most + 1) << 2);
+  sides = allocate((most + 1) << 2);
+  incoming = allocate(window_ << 2);
+  outgoing = allocate(window_ << 2);
   windowed = allocate((window_ + 4) << 3);
   correlation = allocate((modelOrder + 8) << 3);
-  kept = allocate((modelOrder + 1) << 3);
-  rows = allocate((most * (modelOrder + 1) + 2) << 3);
-  right = allocate(most << 3);
-  first = allocate(most << 2);
-}
-
-// @ts-ignore: decorator
-@inline
-function at(base: usize, index: i32): usize {
-  return base + (<usize>index << 3);
-}
-
-// @ts-ignore: decorator
-@inline
-function lanes(v: v128): f64 {
-  return f64x2.extract_lane(v, 0) + f64x2.extract_lane(v, 1);
-}
-
-/** Sum of p[n] q[n], n < count. */
-// @ts-ignore: decorator
-@inline
-function dot(p: usize, q: usize, count: i32): f64 {
-  let a = f64x2.splat(0);
-  let b = f64x2.splat(0);
-  let n = 0;
-  for (; n + 4 <= count; n += 4) {
-    a = f64x2.add(a, f64x2.mul(v128.load(at(p, n)), v128.load(at(q, n))));
-    b = f64x2.add(b, f64x2.mul(v128.load(at(p, n), 16), v128.load(at(q, n), 16)));
-  }
-  let sum = lanes(f64x2.add(a, b));
-  for (; n < count; n++) sum += load<f64>(at(p, n)) * load<f64>(at(q, n));
-  return sum;
 }
 
 /** Model number `model` of strip[start … start + windowLength): windowed autocorrelation, Levinson and Durbin. */
@@ -148,51 +118,54 @@ export function arResidual(from: i32, to: i32, model: i32): void {
   }
 }
 
-/** Replaces the `count` missing samples by those that make the sum of the squared prediction errors least. */
-export function arInterpolate(count: i32, model: i32): void {
-  const a = at(models, model * (order + 1));
-  for (let lag = 0; lag <= order; lag++) store<f64>(at(kept, lag), dot(a, at(a, lag), order + 1 - lag));
-  for (let i = 0; i < count; i++) store<f64>(at(strip, load<i32>(missing + (<usize>i << 2))), 0);
-  const b0 = load<f64>(kept);
-  for (let i = 0, start = 0; i < count; i++) {
-    const here = load<i32>(missing + (<usize>i << 2));
-    let sum = 0.0;
-    for (let lag = 1; lag <= order; lag++) sum += load<f64>(at(kept, lag)) * (load<f64>(at(strip, here - lag)) + load<f64>(at(strip, here + lag)));
-    store<f64>(at(right, i), -sum);
-    while (here - load<i32>(missing + (<usize>start << 2)) > order) start++;
-    store<i32>(first + (<usize>i << 2), start);
-    const row = i * (order + 1) + order - i;
-    for (let j = start; j < i; j++) store<f64>(at(rows, row + j), load<f64>(at(kept, here - load<i32>(missing + (<usize>j << 2)))));
-    store<f64>(at(rows, row + i), b0 * (1 + 1e-10));
-  }
-  solve(count);
-  for (let i = 0; i < count; i++) store<f64>(at(strip, load<i32>(missing + (<usize>i << 2))), load<f64>(at(right, i)));
+// @ts-ignore: decorator
+@inline
+export function missingAt(index: i32): i32 {
+  return load<i32>(missing + (<usize>index << 2));
 }
 
-/** Cholesky within the band, then forward and backward substitution in `right`. */
-function solve(count: i32): void {
-  for (let i = 0; i < count; i++) {
-    const row = i * (order + 1) + order - i;
-    const from = load<i32>(first + (<usize>i << 2));
-    let diagonal = load<f64>(at(rows, row + i));
-    let value = load<f64>(at(right, i));
-    for (let j = from; j < i; j++) {
-      const other = j * (order + 1) + order - j;
-      const start = max(from, load<i32>(first + (<usize>j << 2)));
-      const sum = load<f64>(at(rows, row + j)) - dot(at(rows, row + start), at(rows, other + start), j - start);
-      const l = sum / load<f64>(at(rows, other + j));
-      store<f64>(at(rows, row + j), l);
-      diagonal -= l * l;
-      value -= l * load<f64>(at(right, j));
-    }
-    const root = Math.sqrt(max(diagonal, 1e-12));
-    store<f64>(at(rows, row + i), root);
-    store<f64>(at(right, i), value / root);
+/**
+ * Moves the strip one hop on: what came goes to its end. Called when a hop is complete; `arSend` makes ready the hop
+ * that goes out, at frame `from` of the strip.
+ */
+export function arTake(hop: i32, length: i32): void {
+  memory.copy(strip, at(strip, hop), <usize>(length - hop) << 3);
+  const end = at(strip, length - hop);
+  for (let n = 0; n < hop; n += 2) v128.store(at(end, n), f64x2.promote_low_f32x4(v128.load64_zero(incoming + (<usize>n << 2))));
+}
+
+export function arSend(hop: i32, from: i32, gain: f64): void {
+  const factor = f64x2.splat(gain);
+  for (let n = 0; n < hop; n += 2) v128.store_lane<f64>(outgoing + (<usize>n << 2), f32x4.demote_f64x2_zero(f64x2.mul(v128.load(at(strip, from + n)), factor)), 0);
+}
+
+/** Another order, up to the one that was set up; models are then the shorter, one after the other. */
+export function arUseOrder(modelOrder: i32): void {
+  order = modelOrder;
+}
+
+/**
+ * Finds what lies at or beyond a level on either side in strip[from … to): into `missing`, with its side (1, -1) in
+ * `sides`. Returns how many.
+ */
+export function arFindBeyond(from: i32, to: i32, up: f64, down: f64): i32 {
+  let count = 0;
+  for (let n = from; n < to; n++) {
+    const x = load<f64>(at(strip, n));
+    const side = i32(x >= up) - i32(x <= -down);
+    store<i32>(missing + (<usize>count << 2), n);
+    store<i32>(sides + (<usize>count << 2), side);
+    count += side & 1;
   }
-  for (let i = count - 1; i >= 0; i--) {
-    const row = i * (order + 1) + order - i;
-    const value = load<f64>(at(right, i)) / load<f64>(at(rows, row + i));
-    store<f64>(at(right, i), value);
-    for (let j = load<i32>(first + (<usize>i << 2)); j < i; j++) store<f64>(at(right, j), load<f64>(at(right, j)) - load<f64>(at(rows, row + j)) * value);
+  return count;
+}
+
+/** Holds the first `count` of the missing samples beyond the level of their side, and within `most` times it. */
+export function arHoldBeyond(count: i32, up: f64, down: f64, most: f64): void {
+  for (let i = 0; i < count; i++) {
+    const here = at(strip, missingAt(i));
+    const side = <f64>load<i32>(sides + (<usize>i << 2));
+    const level = side > 0 ? up : down;
+    store<f64>(here, side * max(level, min(level * most, load<f64>(here) * side)));
   }
 }

@@ -4,6 +4,7 @@ export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './tru
 export { control, limited, limiterSetUp, limiterProcess } from './limiter';
 export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, cascadeEnergy } from './cascade';
 export { gateLines, gated, gateSetUp, gateReset, gateProcess } from './gate';
-export { strip, predictionError, modelWindow, models, missing, arSetUp, arModel, arResidual, arInterpolate } from './autoregressive';
+export { strip, predictionError, modelWindow, models, missing, sides, incoming, outgoing, arUseOrder, arModel, arResidual, arTake, arSend, arFindBeyond, arHoldBeyond } from './autoregressive';
+export { arSetUp, arInterpolate } from './interpolation';
 export { weighHistory, weighWindow, weighOverlap, weighPower, weighGain, weighSetUp, weighAnalyse, weighAdd } from './weighing';
 export { classHistory, classWindow, classPower, classSums, classSetUp, classAnalyse, classAdd } from './class-spectra';

@@ -3,8 +3,8 @@ import { ArKernel, arOrder } from '../kernels/ar-kernel.js';
 import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import { frameSizeFor } from '../spectrum/window.js';
 
-/** Hops held of each channel: the one that goes out, those around the one that is mended, the one that comes in. */
-const HOPS = 8;
+/** Hops held of each channel: the one that goes out next, and those around the one that is mended. */
+const HOPS = 7;
 /** The hop that may be mended now: two before it are kept for context, and three after it are known. */
 export const MENDED_HOP = 3;
 const OUT_HOP = 2;
@@ -25,9 +25,10 @@ export abstract class RepairProcessor implements Processor {
   protected readonly hop: number;
   protected readonly strips: readonly Strip[];
   protected readonly sampleRateHz: number;
-  /** Rings of the frames that are known and not yet in the strip. */
+  /** Rings of the hops that are known and not yet in the strip. */
   readonly #delay: Float32Array[];
   readonly #come: Float32Array;
+  readonly #held: Float32Array;
   readonly #startFrame: number;
   #delayAt = 0;
   #fill = 0;
@@ -43,9 +44,10 @@ export abstract class RepairProcessor implements Processor {
       return { channel, ar, x: ar.strip };
     });
     this.#come = new Float32Array(this.hop);
+    this.#held = new Float32Array(this.hop);
     const delay = Math.round((aheadSeconds * sampleRateHz) / this.hop) * this.hop;
     this.#delay = this.strips.map(() => new Float32Array(delay));
-    this.latencyFrames = (HOPS - 1 - OUT_HOP) * this.hop + delay;
+    this.latencyFrames = (HOPS - OUT_HOP) * this.hop + delay;
   }
 
   /** Sees what comes in, before it is delayed: x[0 … frames), of which the first is `frame` of the recording. */
@@ -64,56 +66,52 @@ export abstract class RepairProcessor implements Processor {
     this.#fill = 0;
     this.#delayAt = 0;
     this.#turns = 0;
-    for (const { x } of this.strips) x.fill(0);
+    for (const { x, ar } of this.strips) {
+      x.fill(0);
+      ar.outgoing.fill(0);
+    }
     for (const delay of this.#delay) delay.fill(0);
     this.forget();
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
-    const { hop, outputGain } = this;
+    const { hop } = this;
     for (let n = 0; n < frames; ) {
       const fill = this.#fill;
       const count = Math.min(frames - n, hop - fill);
       for (let c = 0; c < this.strips.length; c++) {
-        const { x } = this.strips[c]!;
-        const come = this.#come;
-        copyFrames(input[c]!, n, come, 0, count);
-        this.arrived(c, come, count, this.#startFrame + this.#turns * hop + fill);
-        this.#exchange(this.#delay[c]!, come, count);
-        const last = (HOPS - 1) * hop + fill;
-        const out = OUT_HOP * hop + fill;
-        const to = output[c]!;
-        for (let i = 0; i < count; i++) {
-          x[last + i] = come[i]!;
-          to[n + i] = x[out + i]! * outputGain;
-        }
+        const { incoming, outgoing } = this.strips[c]!.ar;
+        copyFrames(input[c]!, n, this.#come, 0, count);
+        this.arrived(c, this.#come, count, this.#startFrame + this.#turns * hop + fill);
+        copyFrames(this.#come, 0, incoming, fill, count);
+        copyFrames(outgoing, fill, output[c]!, n, count);
       }
-      // A hop never straddles the end of the ring: its length is a whole number of hops.
-      if (this.#delay[0]!.length > 0) this.#delayAt = (this.#delayAt + count) % this.#delay[0]!.length;
       this.#fill += count;
       n += count;
       if (this.#fill === hop) this.#turn();
     }
   }
 
-  /** Puts what comes into the ring, and gives what was there. */
-  #exchange(ring: Float32Array, come: Float32Array, count: number): void {
-    if (ring.length === 0) return;
-    const at = this.#delayAt;
-    for (let i = 0; i < count; i++) {
-      const x = come[i]!;
-      come[i] = ring[at + i]!;
-      ring[at + i] = x;
-    }
+  /** Puts the hop that came into the ring, and takes the one that was there. */
+  #exchange(ring: Float32Array, incoming: Float32Array): void {
+    copyFrames(incoming, 0, this.#held, 0, this.hop);
+    copyFrames(ring, this.#delayAt, incoming, 0, this.hop);
+    copyFrames(this.#held, 0, ring, this.#delayAt, this.hop);
   }
 
   #turn(): void {
+    const { hop } = this;
     this.#fill = 0;
     this.#turns++;
-    const first = this.#startFrame + (this.#turns - (HOPS - 1 - MENDED_HOP)) * this.hop - this.#delay[0]!.length;
+    const delayFrames = this.#delay[0]!.length;
+    const first = this.#startFrame + (this.#turns - (HOPS - MENDED_HOP)) * hop - delayFrames;
     for (const strip of this.strips) {
-      strip.x.copyWithin(0, this.hop);
+      const { ar, channel } = strip;
+      if (delayFrames > 0) this.#exchange(this.#delay[channel]!, ar.incoming);
+      ar.take(hop, HOPS * hop);
       this.mend(strip, first);
+      ar.send(hop, OUT_HOP * hop, this.outputGain);
     }
+    if (delayFrames > 0) this.#delayAt = (this.#delayAt + hop) % delayFrames;
   }
 }

@@ -81,3 +81,37 @@ test('a millisecond missing of a tone comes back', () => {
   }
   for (let n = 1000; n < 1048; n++) expect(ar.strip[n]).toBeCloseTo(tone[n]!, 2);
 });
+
+test('a shorter order is that of a kernel made with it', () => {
+  const sound = noise(-20, 0.1, 7);
+  const [long, short] = [make(40), make(12)];
+  for (const ar of [long, short]) fill(ar, sound);
+  long.useOrder(12);
+  for (const ar of [long, short]) {
+    for (let n = 0; n < 30; n++) ar.missing[n] = 900 + n + (n > 14 ? 9 : 0);
+    ar.model(700, 0);
+    ar.interpolate(30, 0);
+  }
+  expect(long.strip).toEqual(short.strip);
+});
+
+test('what lies beyond a level is found with its side, and held beyond it and within the most', () => {
+  const ar = make();
+  ar.strip.set([0.1, 0.5, 0.7, -0.2, -0.4, -0.9], 100);
+  const count = ar.findBeyond(100, 106, 0.5, 0.4);
+  expect([...ar.missing.subarray(0, count)]).toEqual([101, 102, 104, 105]);
+  expect([...ar.sides.subarray(0, count)]).toEqual([1, 1, -1, -1]);
+  ar.strip.set([0, 2, 0.3, -0.5], 101);
+  ar.holdBeyond(count, 0.5, 0.4, 3);
+  [0.5, 1.5, -0.4, -0.5].forEach((x, i) => expect(ar.strip[ar.missing[i]!]).toBeCloseTo(x, 12));
+});
+
+test('a hop goes in at the end of the strip, and out with its gain', () => {
+  const ar = make();
+  ar.incoming.set(Float32Array.from({ length: 256 }, (_, n) => n / 256));
+  ar.take(256, 2048);
+  ar.incoming.fill(0);
+  ar.take(256, 2048);
+  ar.send(256, 2048 - 512, 0.5);
+  ar.outgoing.forEach((x, n) => expect(x).toBeCloseTo(n / 512, 7));
+});

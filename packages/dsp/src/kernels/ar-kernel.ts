@@ -13,6 +13,19 @@ export class ArKernel {
   readonly models: Float64Array;
   /** Indices in `strip` of the samples to find, ascending, at least `order` from either end. */
   readonly missing: Int32Array;
+  /** For each of them, 1 above and -1 below. */
+  readonly sides: Int32Array;
+  /** The hop that comes and the hop that goes: `take` moves the strip one hop on, `send` makes a hop ready. */
+  readonly incoming: Float32Array;
+  readonly outgoing: Float32Array;
+  readonly take: (hop: number, length: number) => void;
+  readonly send: (hop: number, from: number, gain: number) => void;
+  /** Models of another order from now on, up to the one it was made with. */
+  readonly useOrder: (order: number) => void;
+  /** Finds what lies at or beyond `up` or `-down` in strip[from … to): into `missing` and `sides`; returns how many. */
+  readonly findBeyond: (from: number, to: number, up: number, down: number) => number;
+  /** Holds the first `count` of `missing` beyond the level of their side, and within `most` times it. */
+  readonly holdBeyond: (count: number, up: number, down: number, most: number) => void;
   /** Model `model` from strip[start … start + windowLength). */
   readonly model: (start: number, model: number) => void;
   /** predictionError[from … to) with a model; `from` is at least `order`. */
@@ -32,6 +45,14 @@ export class ArKernel {
     this.predictionError = kernel.doubles('predictionError', length);
     this.models = kernel.doubles('models', 8 * (order + 1));
     this.missing = kernel.ints('missing', most);
+    this.sides = kernel.ints('sides', most);
+    this.incoming = kernel.floats('incoming', windowLength / 2);
+    this.outgoing = kernel.floats('outgoing', windowLength / 2);
+    this.take = kernel.call('arTake');
+    this.send = kernel.call('arSend');
+    this.useOrder = kernel.call('arUseOrder');
+    this.findBeyond = kernel.call('arFindBeyond');
+    this.holdBeyond = kernel.call('arHoldBeyond');
     kernel.doubles('modelWindow', windowLength).set(
       Float64Array.from({ length: windowLength }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / windowLength)),
     );

@@ -1,5 +1,5 @@
 import { MENDED_HOP, RepairProcessor, type Strip } from '../../ar/repair-processor.js';
-import { ArKernel } from '../../kernels/ar-kernel.js';
+import type { ArKernel } from '../../kernels/ar-kernel.js';
 import type { ProcessorContext, TreatmentEvent } from '../../processor.js';
 import { dbToGain, gainToDb } from '../../units.js';
 import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
@@ -32,13 +32,15 @@ const choices = {
 
 type Values = ParameterValues<typeof parameters>;
 
-/** The first of the two rounds only betters the guess: a model of two thirds of the order does, at half the price. */
-const ROUGH_SHARE = 0.65;
+/** The first of the two rounds only betters the guess: a model of two fifths of the order does, at a fifth of the price. */
+const ROUGH_SHARE = 0.4;
+/** Share of the next hop that is solved along, so that a flat top over the edge has its other side in view. */
+const ALONG_SHARE = 1 / 8;
 /**
- * What goes beyond the level is taken with this share: an uncertain estimate errs less when it is held back. The best
- * share was 0.85 to 1.0 for three talkers clipped at 20 to 60 % of their peak (`npm run bench quality`).
+ * The higher an estimate lies above the level, the less certain it is and the more it is held back: a rise of the level
+ * itself by this share. Best over three talkers clipped at 20 to 80 % of their peak (`npm run bench quality`).
  */
-const HELD_BACK = 0.93;
+const HELD_BACK = 0.1;
 
 /**
  * Flat tops rebuilt: a first guess that continues the slopes at their edges (cubic Hermite), then two rounds of AR
@@ -50,8 +52,6 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
   readonly #finders: FlatTopFinder[];
   readonly #levels: ClipLevels[];
   readonly #reachFrames: number;
-  readonly #sides: Int8Array;
-  readonly #rough: ArKernel;
   #values!: Values;
 
   constructor(context: ProcessorContext, values: Values) {
@@ -60,9 +60,6 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
     this.#reachFrames = Math.round(LEVEL_REACH_SECONDS * context.sampleRateHz);
     this.#levels = this.strips.map(() => new ClipLevels());
     this.#finders = this.#levels.map((levels) => new FlatTopFinder((top) => levels.add(top)));
-    this.#sides = new Int8Array(2 * this.hop);
-    const { order } = this.strips[0]!.ar;
-    this.#rough = new ArKernel(context.kernels, Math.round(ROUGH_SHARE * order), 8 * this.hop, 2 * this.hop, 2 * this.hop);
     this.setParameters(values);
   }
 
@@ -85,34 +82,28 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
   protected mend(strip: Strip, frame: number): void {
     const { hop } = this;
     const { channel, x, ar } = strip;
-    const { missing } = ar;
+    const { missing, sides } = ar;
     const [up, down] = this.#levelsAt(channel, frame);
     if (up === Infinity && down === Infinity) return;
     const from = MENDED_HOP * hop;
-    // A quarter of the next hop is solved along, so that a flat top over the edge has its other side in view; the
-    // rest of what the model looks at is guessed.
-    const solved = from + hop + hop / 4;
-    const seen = from + hop + hop / 2;
+    // What the model looks at beyond what is solved is guessed.
+    const inSight = ar.findBeyond(from, from + hop + hop / 2, up, down);
     let inHop = 0;
-    let count = 0;
-    let inSight = 0;
-    for (let n = from; n < seen; n++) {
-      const side = x[n]! >= up ? 1 : x[n]! <= -down ? -1 : 0;
-      if (side === 0) continue;
-      this.#sides[inSight] = side;
-      missing[inSight++] = n;
-      if (n < solved) count++;
-      if (n < from + hop) inHop++;
-    }
+    while (inHop < inSight && missing[inHop]! < from + hop) inHop++;
     if (inHop === 0) return;
+    let count = inHop;
+    while (count < inSight && missing[count]! < from + hop * (1 + ALONG_SHARE)) count++;
     this.#guess(strip, inSight);
-    this.#solve(strip, count, up, down);
-    for (let i = 0; i < inHop; i++) {
-      const level = this.#sides[i] === 1 ? up : -down;
-      x[missing[i]!] = level + HELD_BACK * (x[missing[i]!]! - level);
-    }
+    this.#round(ar, Math.round(ROUGH_SHARE * ar.order), count, up, down);
+    this.#round(ar, ar.order, count, up, down);
     let most = 0;
-    for (let i = 0; i < inHop; i++) most = Math.max(most, Math.abs(x[missing[i]!]!) / (this.#sides[i] === 1 ? up : down));
+    for (let i = 0; i < inHop; i++) {
+      const n = missing[i]!;
+      const level = sides[i] === 1 ? up : -down;
+      const held = level + (x[n]! - level) / (1 + HELD_BACK * (x[n]! / level - 1));
+      x[n] = held;
+      most = Math.max(most, held / level);
+    }
     this.#onEvent?.({ kind: 'clipping', channel, startFrame: frame + missing[0]! - from, endFrame: frame + missing[inHop - 1]! - from + 1, amountDb: gainToDb(most) });
   }
 
@@ -126,36 +117,22 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
     return [at(1), at(-1)];
   }
 
-  #solve({ x, ar }: Strip, count: number, up: number, down: number): void {
-    const rough = this.#rough;
-    rough.strip.set(x);
-    rough.missing.set(ar.missing.subarray(0, count));
-    this.#round(rough, count, up, down);
-    for (let i = 0; i < count; i++) x[ar.missing[i]!] = rough.strip[ar.missing[i]!]!;
-    this.#round(ar, count, up, down);
-  }
-
   /** One estimate and interpolation, held beyond the level and within the most that is rebuilt. */
-  #round({ strip, missing, model, interpolate }: ArKernel, count: number, up: number, down: number): void {
-    const most = dbToGain(this.#values.mostDb);
-    model(MENDED_HOP * this.hop - this.hop / 2, 0);
-    interpolate(count, 0);
-    for (let i = 0; i < count; i++) {
-      const side = this.#sides[i]!;
-      const level = side === 1 ? up : down;
-      const n = missing[i]!;
-      strip[n] = side * Math.max(level, Math.min(level * most, strip[n]! * side));
-    }
+  #round(ar: ArKernel, order: number, count: number, up: number, down: number): void {
+    ar.useOrder(order);
+    ar.model(MENDED_HOP * this.hop - this.hop / 2, 0);
+    ar.interpolate(count, 0);
+    ar.holdBeyond(count, up, down, dbToGain(this.#values.mostDb));
   }
 
   /** Each run is bridged by the cubic that has the slopes at its edges. */
-  #guess({ x, ar: { missing } }: Strip, count: number): void {
+  #guess({ x, ar: { missing, sides } }: Strip, count: number): void {
     for (let i = 0; i < count; ) {
       let j = i;
-      while (j + 1 < count && missing[j + 1]! === missing[j]! + 1 && this.#sides[j + 1] === this.#sides[i]) j++;
+      while (j + 1 < count && missing[j + 1]! === missing[j]! + 1 && sides[j + 1] === sides[i]) j++;
       const before = missing[i]! - 1;
       const after = missing[j]! + 1;
-      const side = this.#sides[i]!;
+      const side = sides[i]!;
       const length = after - before;
       const rise = Math.max(0, (x[before]! - x[before - 1]!) * side);
       const fall = Math.min(0, (x[after + 1]! - x[after]!) * side);
