@@ -93,6 +93,48 @@ export function withPlosives(clean, rate, levelDb = -16, seed = 21) {
   return { heard, bursts };
 }
 
+/** Squeezed tops: tanh, so that peaks of the talk come to three quarters of where they were or less. */
+export function softlyClipped(clean, share = 0.35) {
+  const peak = clean.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
+  return clean.map((x) => share * peak * Math.tanh(x / (share * peak)));
+}
+
+/**
+ * Breaths before words: 0.2 to 0.5 s of noise through two wide resonances (about 1 and 2.6 kHz) over a broad rest that
+ * falls by 6 dB an octave, rising for two thirds of its length and falling quickly, 22 to 30 dB under the talk, 40 to 160
+ * ms before the word. Made, because prompts have none that are marked. `from` is the level of the talk, dBFS.
+ */
+export function withBreaths(clean, rate, talkDb = -20, seed = 71) {
+  const next = numbers(seed);
+  const { step, is } = talk(clean, rate);
+  const heard = Float32Array.from(clean);
+  const breaths = [];
+  for (let i = 16; i < is.length - 4; i++) {
+    if (!is[i] || is.subarray(i - 14, i).some((x) => x)) continue;
+    const length = Math.round((0.35 + 0.15 * next()) * rate);
+    const at = i * step - Math.round((0.1 + 0.06 * next()) * rate) - length;
+    const level = gain(talkDb - 26 + 4 * next());
+    const poles = [[1000 + 200 * next(), 0.97], [2600 + 400 * next(), 0.96]].map(([hz, r]) => [2 * r * Math.cos((2 * Math.PI * hz) / rate), -r * r]);
+    const state = poles.map(() => [0, 0]);
+    let broad = 0;
+    const sound = Float32Array.from({ length }, () => {
+      const x = next();
+      broad += 0.3 * (x - broad);
+      const ringing = poles.reduce((sum, [a, b], p) => {
+        const y = x + a * state[p][0] + b * state[p][1];
+        state[p] = [y, state[p][0]];
+        return sum + 0.06 * y;
+      }, 0);
+      return broad + ringing;
+    });
+    const scale = level / Math.sqrt(power(sound));
+    const rise = 0.65 * length;
+    for (let n = 0; n < length; n++) heard[at + n] += scale * sound[n] * Math.min(n / rise, (length - n) / (length - rise)) ** 0.7 * 1.4;
+    breaths.push({ at, end: at + length });
+  }
+  return { heard, breaths };
+}
+
 /** A room: exponentially decaying noise as impulse response after 8 ms, `directDb` below the direct sound in all. */
 export function inRoom(clean, rate, decaySeconds, lateDb, seed = 31) {
   const next = numbers(seed);

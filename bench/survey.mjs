@@ -9,8 +9,8 @@ import { clipped, gain, inRoom, talk, withClicks, withHum, withNoise, withPlosiv
 import { narration } from './sounds.mjs';
 import { joined, numbers, speech, talkers } from './speech.mjs';
 
-const kernels = new WebAssembly.Module(readFileSync(join(root, 'packages/dsp/kernels/kernels.wasm')));
-const RATE_HZ = 48000;
+export const kernels = new WebAssembly.Module(readFileSync(join(root, 'packages/dsp/kernels/kernels.wasm')));
+export const RATE_HZ = 48000;
 const SECONDS = 40;
 
 export function survey(channels, rate = RATE_HZ) {
@@ -69,7 +69,7 @@ function withGapSounds(clean, seed = 61) {
 }
 
 /** Clean speech with pauses of a second every few words, so that gaps have room. */
-function spaced(talker) {
+export function spaced(talker) {
   const clean = speech(talker, SECONDS, RATE_HZ);
   const { step, is } = talk(clean, RATE_HZ);
   const parts = [];
@@ -141,7 +141,6 @@ export async function run() {
   // Natural speech has bursts and clicks of its own: those are judged one by one, below.
   const kinds = [...new Set(Object.keys(faults).map(kindOf))].filter((kind) => kind !== 'nothing' && kind !== 'plosives');
   const rows = kinds.flatMap((kind) => {
-
     const has = ({ findings }) => findings.some((finding) => finding.kind === kind && finding.certainty >= 0.5);
     const put = found.filter(({ fault }) => kindOf(fault) === kind);
     const others = found.filter(({ fault }) => kindOf(fault) !== kind);
@@ -152,7 +151,7 @@ export async function run() {
       { what: `${kind}: precision (${right + wrong.length} told)`, value: right / Math.max(1, right + wrong.length), limit: 0.9, atLeast: true },
     ];
   });
-  rows.push(...eachFound());
+  rows.push(...eachFound(), ...(await import('./survey-talk.mjs')).rows());
   const bases = found.filter(({ fault }) => fault.startsWith('hum')).map(({ fault, findings }) => Math.abs((findings.find(({ kind }) => kind === 'hum')?.baseHz ?? 0) - (fault === 'hum' ? 50 : 60)));
   rows.push({ what: 'hum: base off by, the worst', value: Math.max(...bases), limit: 0.1, unit: ' Hz' });
   const hour = narration(3600);

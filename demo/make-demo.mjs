@@ -201,7 +201,7 @@ function makeMiller() {
   const { samples, starts } = take(miller, 'rms', 'miller', 1.8);
   addRoom(samples, 1.1, 1, 17);
   for (const [i, start] of starts.entries()) addBreath(samples, start, 40 + i);
-  addNoise(samples, 23, { a: 0.2, b: 0.01, white: -58, slow: -48, slower: -52 }, (t) => 1 + 0.12 * Math.sin(2 * Math.PI * 0.31 * t));
+  addNoise(samples, 23, { a: 0.2, b: 0.01, white: -66, slow: -56, slower: -58 }, (t) => 1 + 0.12 * Math.sin(2 * Math.PI * 0.31 * t));
   addClicks(samples, 16, 7);
   addKnock(samples, starts[3] / RATE_HZ - 0.75, 0.16, 0.08, -3, 9);
   const far = samples.map((x) => x * gain(-15));

@@ -11,9 +11,9 @@ const CUT_OFF_LEVEL = 0.004;
 const EDGE_MS = 4;
 /** The peak of every 10 ms, for the shape of the loudest ones. */
 const PEAK_MS = 10;
-/** Soft clipping: so many of the loud moments' peaks lie within 0.5 dB of the highest. Natural speech: 1 to 2 %. */
-const SQUEEZED_SHARE = 0.12;
-const SQUEEZED_DB = 0.5;
+/** Soft clipping: so many of the loud moments' peaks lie within 1 dB of the highest. Natural speech: up to 1 %. */
+const SQUEEZED_SHARE = 0.14;
+const SQUEEZED_DB = 1;
 const LOUD_DB = 12;
 const MOST_TOPS = 200_000;
 

@@ -20,7 +20,7 @@ const SILENT_DBFS = -100;
 const LEAST_RUMBLE_DBFS = -57;
 const LEAST_HISS_DBFS = -72;
 const LEAST_ROOM_SECONDS = 0.45;
-const HARSH_DB = -6;
+const HARSH_DB = -1;
 const LEAST_CLICKS_A_MINUTE = 6;
 /** A burst whose low end stays this far under the body of the talk is part of speaking. */
 const PLOSIVE_UNDER_TALK_DB = 6;

@@ -3,11 +3,11 @@ import { quantile } from './growing.js';
 import type { Talk } from './talk.js';
 
 /** A decay is looked at while the level falls, from the frame after its top to this far above the floor. */
-const LEAST_FALL_DB = 12;
+const LEAST_FALL_DB = 9;
 const LEAST_FRAMES = 5;
 const ABOVE_FLOOR_DB = 5;
 const REBOUND_DB = 0.8;
-const LEAST_DECAYS = 8;
+const LEAST_DECAYS = 10;
 /** The fastest decays are early ones between neighbouring sounds, the slowest are voices that fade by themselves. */
 const FAST_SHARE = 0.35;
 
