@@ -15,19 +15,30 @@ const PROMPT_RATE_HZ = 16000;
 const floats = (bytes) => new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length - (bytes.length % 4)));
 const ffmpeg = (args, input) => execFileSync('ffmpeg', ['-nostdin', '-v', 'error', ...args].filter((arg) => arg !== '-nostdin' || !input), { input, maxBuffer: 1 << 30 });
 
+/** Fetches the prompts of a talker, once; returns their folder. */
+export function fetchTalker({ package: name, voice }) {
+  const unpacked = fetchPackage(name);
+  return join(unpacked, 'usr/share/asterisk/sounds', voice);
+}
+
+/** Unpacks a Debian package into a folder of the bench, once. */
+export function fetchPackage(name) {
+  const unpacked = join(folder, name);
+  if (existsSync(join(unpacked, 'usr'))) return unpacked;
+  mkdirSync(unpacked, { recursive: true });
+  for (const [command, args] of [['apt-get', ['download', '-qq', name]], ['bash', ['-c', `dpkg-deb -x ${name}_*.deb .`]]]) {
+    const { status } = spawnSync(command, args, { cwd: unpacked, stdio: 'ignore' });
+    if (status !== 0) throw new Error(`${command} could not fetch ${name}; run apt-get update first.`);
+  }
+  return unpacked;
+}
+
 /** Seconds of one talker, prompts with pauses between; -20 dBFS RMS where there is talk. The prompts hold up to 8 kHz. */
-export function speech({ package: name, voice }, seconds, rateHz, skip = 0) {
+export function speech(talker, seconds, rateHz, skip = 0) {
+  const { voice } = talker;
   const at = join(folder, `${voice}-${seconds}-${rateHz}-${skip}.f32`);
   if (existsSync(at)) return floats(readFileSync(at));
-  const unpacked = join(folder, name);
-  if (!existsSync(unpacked)) {
-    mkdirSync(unpacked, { recursive: true });
-    for (const [command, args] of [['apt-get', ['download', '-qq', name]], ['bash', ['-c', `dpkg-deb -x ${name}_*.deb .`]]]) {
-      const { status } = spawnSync(command, args, { cwd: unpacked, stdio: 'ignore' });
-      if (status !== 0) throw new Error(`${command} could not fetch ${name}; run apt-get update first.`);
-    }
-  }
-  const prompts = join(unpacked, 'usr/share/asterisk/sounds', voice);
+  const prompts = fetchTalker(talker);
   const files = readdirSync(prompts).filter((file) => file.endsWith('.g722') && statSync(join(prompts, file)).size > 14000).sort();
   const parts = [];
   let length = 0;

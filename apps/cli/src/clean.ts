@@ -1,12 +1,13 @@
 import { readFile } from 'node:fs/promises';
-import { findTreatment, parseChain, type ChainSpec, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import { needsProfile, parseChain, type ChainSpec, type KernelModule, type NoiseProfile, type SpanSeconds } from '@euphonos/dsp';
 import { framesToProfile, profilePassage } from '@euphonos/engine';
 import { collectSpan, decodeSound, loadKernels, MediaError, newReport, probeSound, readingNotes, renderSound, type RenderResult, type SoundFacts } from '@euphonos/media';
+import { surveyFile } from './survey.js';
 import { UsageError } from './usage.js';
 
 export interface CleanOptions {
   readonly chainPath: string;
-  readonly noise: { readonly startSeconds: number; readonly endSeconds: number } | undefined;
+  readonly noise: SpanSeconds | 'auto' | undefined;
   readonly output: 'result' | 'removed';
   readonly integratedLufs: number | undefined;
   readonly ceilingDbtp: number | undefined;
@@ -26,7 +27,7 @@ async function readChain(path: string): Promise<ChainSpec> {
   return parseChain(json);
 }
 
-async function readProfile(path: string, chain: ChainSpec, facts: SoundFacts, channels: readonly number[], noise: CleanOptions['noise'], kernels: KernelModule): Promise<NoiseProfile | undefined> {
+async function readProfile(path: string, chain: ChainSpec, facts: SoundFacts, channels: readonly number[], noise: SpanSeconds | undefined, kernels: KernelModule): Promise<NoiseProfile | undefined> {
   if (!noise) return undefined;
   const { sampleRateHz } = facts;
   const passage = { startFrame: Math.round(noise.startSeconds * sampleRateHz), endFrame: Math.round(noise.endSeconds * sampleRateHz) };
@@ -38,15 +39,25 @@ async function readProfile(path: string, chain: ChainSpec, facts: SoundFacts, ch
   return profilePassage({ sampleRateHz, channels: channels.length, kernels }, chain, samples, passage);
 }
 
+/** The passage that was given, or the longest one with noise alone that the survey finds; `note` says which. */
+async function findNoise(path: string, noise: CleanOptions['noise'], note: (text: string) => void): Promise<SpanSeconds | undefined> {
+  if (noise !== 'auto') return noise;
+  const { findings } = await surveyFile(path, () => undefined, () => undefined);
+  const passage = findings.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : []))[0];
+  if (!passage) throw new UsageError('The survey finds no passage of half a second with noise alone: give --noise START-END, or set the mode of noise-reduction to tracked.');
+  note(`noise profiled from ${passage.startSeconds.toFixed(2)} to ${passage.endSeconds.toFixed(2)} s.`);
+  return passage;
+}
+
 /** Cleans a file as a session would: same chain, same engine. Of more than two channels the first two, unless told. */
 export async function cleanFile(inPath: string, outPath: string, options: CleanOptions, note: (text: string) => void): Promise<RenderResult> {
   const chain = await readChain(options.chainPath);
   const facts = await probeSound(inPath);
   const channels = options.channels ?? (facts.channels === 1 ? [0] : [0, 1]);
-  const needy = chain.treatments.find(({ kind, bypassed }) => !bypassed && findTreatment(kind)!.needsNoiseProfile);
-  if (needy && !options.noise) throw new UsageError(`${needy.kind} needs a passage with noise alone: give --noise START-END in seconds.`);
+  const needy = chain.treatments.find((settings) => !settings.bypassed && needsProfile(settings));
+  if (needy && !options.noise) throw new UsageError(`${needy.kind} needs a passage with noise alone: give --noise START-END in seconds or --noise auto, or set its mode to tracked or voice.`);
   const kernels = loadKernels();
-  const noiseProfile = await readProfile(inPath, chain, facts, channels, options.noise, kernels);
+  const noiseProfile = await readProfile(inPath, chain, facts, channels, needy || options.noise !== 'auto' ? await findNoise(inPath, options.noise, note) : undefined, kernels);
   const report = newReport();
   const result = await renderSound({
     source: decodeSound(inPath, facts, { channels }, report),

@@ -9,13 +9,13 @@ import { cleanFile } from './clean.js';
 import { measureFile } from './measure.js';
 import { surveyFile } from './survey.js';
 import { treatmentsAsJson } from './treatments.js';
-import { parseChannels, parseNumber, parseSpanSeconds, UsageError } from './usage.js';
+import { parseChannels, parseNumber, parseNoise, UsageError } from './usage.js';
 
 const HELP = `Usage: npm run -s cli -- COMMAND …
   measure FILE                     measures a sound file; JSON on stdout
   survey FILE                      what is wrong with a sound file, in the order of mending; JSON on stdout
   clean IN OUT --chain CHAIN.json  treats a file; OUT is a WAV, float when it ends in .f32.wav, else 24-bit
-      [--noise START-END]          passage with noise alone, in seconds
+      [--noise START-END|auto]     passage with noise alone, in seconds; auto takes the best that the survey finds
       [--output result|removed]    what is written
       [--loudness LUFS] [--ceiling DBTP]   level to reach, highest true peak
       [--channels 1,2]             which one or two channels
@@ -74,7 +74,7 @@ async function clean(args: string[]): Promise<void> {
     path(outPath),
     {
       chainPath: path(values.chain),
-      noise: values.noise === undefined ? undefined : parseSpanSeconds(values.noise),
+      noise: values.noise === undefined ? undefined : parseNoise(values.noise),
       output: values.output ?? 'result',
       integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
       ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),

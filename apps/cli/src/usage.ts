@@ -6,12 +6,13 @@ export class UsageError extends Error {
   }
 }
 
-/** "START-END" in seconds. */
-export function parseSpanSeconds(text: string): { startSeconds: number; endSeconds: number } {
+/** "START-END" in seconds, or "auto": the longest passage with noise alone that the survey finds. */
+export function parseNoise(text: string): { startSeconds: number; endSeconds: number } | 'auto' {
+  if (text === 'auto') return 'auto';
   const match = /^(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)$/.exec(text);
   const [startSeconds, endSeconds] = [Number(match?.[1]), Number(match?.[2])];
   if (!match || startSeconds >= endSeconds)
-    throw new UsageError(`--noise takes START-END in seconds, such as 0.5-2.25; "${text}" was given.`);
+    throw new UsageError(`--noise takes START-END in seconds, such as 0.5-2.25, or auto; "${text}" was given.`);
   return { startSeconds, endSeconds };
 }
 

@@ -22,6 +22,7 @@ export { findTreatment, treatmentKinds, treatmentOf, treatments, type TreatmentK
 export {
   defaultTreatment,
   MAX_TREATMENTS,
+  needsProfile,
   parametersOf,
   parseChain,
   type ChainSpec,

@@ -1,4 +1,4 @@
-import { treatmentOf, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import { needsProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
 import { splitChain, type Lane, type Span } from '@euphonos/engine';
 import { Feeder } from './feeder.js';
 import { loadKernels } from './kernels.js';
@@ -135,8 +135,8 @@ export class Player {
   /** Names the first part of a chain and, where it matters, the profile. */
   #keyOf({ treatments, alone }: ChainSpec): string {
     if (treatments.length === 0) return '';
-    const needsProfile = treatments.some(({ kind }) => treatmentOf(kind).needsNoiseProfile);
-    return JSON.stringify([treatments, alone, needsProfile ? this.#profiles : 0]);
+    const profiled = treatments.some(needsProfile);
+    return JSON.stringify([treatments, alone, profiled ? this.#profiles : 0]);
   }
 
   #switchTo(prepared: ChainSpec, key: string): void {

@@ -29,6 +29,12 @@ export function defaultTreatment(kind: TreatmentKind): TreatmentSettings {
   return { kind, bypassed: false, ...defaultValues(findTreatment(kind)!) };
 }
 
+/** Whether it weighs by a noise profile as it is set: it does not sound without one. */
+export function needsProfile(settings: TreatmentSettings): boolean {
+  const { needsNoiseProfile, worksWithoutProfile } = findTreatment(settings.kind)!;
+  return needsNoiseProfile && !worksWithoutProfile?.(parametersOf(settings));
+}
+
 /** What is set of one treatment, without kind, id and bypass. */
 export function parametersOf(settings: TreatmentSettings): ParameterValues {
   return Object.fromEntries(settingNames(findTreatment(settings.kind)!).map((name) => [name, settings[name]])) as ParameterValues;

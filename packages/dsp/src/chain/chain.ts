@@ -2,11 +2,11 @@ import { DelayLine } from '../delay-line.js';
 import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import type { TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
-import { parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
+import { needsProfile, parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
 
 /** The treatments of a spec that sound: not bypassed, and not waiting for a profile that is missing. */
 const sounding = (spec: ChainSpec, hasProfile: boolean) =>
-  spec.treatments.filter(({ kind, bypassed }) => !bypassed && (hasProfile || !findTreatment(kind)!.needsNoiseProfile));
+  spec.treatments.filter((settings) => !settings.bypassed && (hasProfile || !needsProfile(settings)));
 
 /** Up to and with the treatment that is heard alone; all of them when none is, and none when that one does not sound. */
 function upTo(active: readonly TreatmentSettings[], alone: string | undefined): readonly TreatmentSettings[] {

@@ -1,4 +1,6 @@
 import { exponentialIntegral } from './exponential-integral.js';
+import { SPEECH_BANDS, speechBandBins } from '../noise/speech-bands.js';
+import { loadSpeechWeights, SPEECH_HIDDEN, SPEECH_LOOK_AHEAD } from '../noise/speech-model.js';
 import { KernelInstance, type KernelModule } from './instance.js';
 import { requireFftSize } from './real-fft.js';
 
@@ -17,44 +19,66 @@ function gainTable(): Float32Array {
 
 let sharedTable: Float32Array | undefined;
 
-/** How one frame is reduced. Shares are 0 … 1 of the step towards the new gain that one frame takes. */
-export type ReduceFrame = (
-  decisionMemory: number,
-  minPriorSnr: number,
-  floorGain: number,
-  reachBins: number,
-  openingShare: number,
-  closingShare: number,
-) => void;
+/** How the noise is known: the profile as it stands, the profile moved with the level, or tracked all the time. */
+export const NOISE_MODES = { fixed: 0, follow: 1, tracked: 2 } as const;
 
 /** The noise-reduction kernel for one channel: a hop into `history`, `reduceHop`, a hop out of `overlap`. */
 export class NoiseReducer {
-  readonly frame: Float32Array;
   readonly window: Float32Array;
   /** The last `size` samples; write the newest hop at its end, then call reduceHop. */
   readonly history: Float32Array;
   /** Its first hop is finished after each reduceHop. */
   readonly overlap: Float32Array;
-  /** 1 / (noise power × threshold) per bin; size / 2 + 1 values. */
-  readonly inverseNoise: Float32Array;
+  /** Power of the noise per bin as it is taken to be now; size / 2 + 1 values. */
+  readonly noisePower: Float32Array;
+  /** What a profile says; `reset` starts from it. */
+  readonly profilePower: Float32Array;
+  /** Lowest gain of each bin. */
+  readonly floors: Float32Array;
+  /** Share of speech in each bin of the frame weighed last. */
+  readonly share: Float32Array;
   readonly speechPower: Float32Array;
   readonly gain: Float32Array;
-  readonly reduceFrame: ReduceFrame;
-  readonly reduceHop: ReduceFrame;
+  readonly binRe: Float32Array;
+  readonly binIm: Float32Array;
+  readonly reset: () => void;
+  /** Weighs the spectrum in binRe and binIm; shares are of the step towards the new gain that one frame takes. */
+  readonly weighFrame: (decisionMemory: number, minPriorSnr: number, threshold: number, reachBins: number, openingShare: number, closingShare: number) => void;
+  /** See kernels/noise-reduction.ts for `speed` and `most`, which depend on the mode. */
+  readonly reduceHop: (
+    mode: number,
+    decisionMemory: number,
+    minPriorSnr: number,
+    threshold: number,
+    reachBins: number,
+    openingShare: number,
+    closingShare: number,
+    speed: number,
+    most: number,
+  ) => void;
 
-  constructor(module: KernelModule, size: number) {
+  /** @param binHz distance of two bins, for the bands of the speech model. */
+  constructor(module: KernelModule, size: number, binHz: number) {
     requireFftSize(size);
-    const kernel = new KernelInstance(module, 'noiseReductionSetUp', size);
+    const kernel = new KernelInstance(module, 'noiseReductionSetUp', size, SPEECH_BANDS, SPEECH_HIDDEN, SPEECH_LOOK_AHEAD);
     const bins = size / 2 + 1;
-    this.frame = kernel.floats('frame', size);
     this.window = kernel.floats('window', size);
     this.history = kernel.floats('history', size);
     this.overlap = kernel.floats('overlap', size);
-    this.inverseNoise = kernel.floats('inverseNoise', bins);
+    this.noisePower = kernel.floats('noisePower', bins);
+    this.profilePower = kernel.floats('profilePower', bins);
+    this.floors = kernel.floats('floors', bins);
+    this.share = kernel.floats('share', bins);
     this.speechPower = kernel.floats('speechPower', bins);
     this.gain = kernel.floats('gain', bins);
-    this.reduceFrame = kernel.call('reduceFrame');
+    this.binRe = kernel.floats('binRe', bins);
+    this.binIm = kernel.floats('binIm', bins);
+    this.reset = kernel.call('noiseReductionReset');
+    this.weighFrame = kernel.call('weighFrame');
     this.reduceHop = kernel.call('reduceHop');
     kernel.floats('table', TABLE_LENGTH).set((sharedTable ??= gainTable()));
+    // A band must lie within the spectrum: of a recording at 8 kHz the upper ones have one bin each at its end.
+    kernel.ints('bandStart', SPEECH_BANDS + 1).set(speechBandBins(binHz).map((bin, b) => Math.min(bin, bins - 1 - SPEECH_BANDS + b)));
+    loadSpeechWeights(kernel);
   }
 }

@@ -86,8 +86,10 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
   readonly background?: boolean;
   /** True when what comes out can be louder than full scale by design: a render then lowers the whole. */
   readonly mayRaise?: boolean;
-  /** True when it does nothing without a noise profile. */
+  /** True when it weighs by a noise profile, and does nothing without one. */
   readonly needsNoiseProfile: boolean;
+  /** With these settings it does without one all the same. */
+  readonly worksWithoutProfile?: (values: ParameterValues<S>) => boolean;
   /** Rules between parameters: a sentence when one is broken. */
   readonly conflict?: (values: ParameterValues<S>) => string | undefined;
   /** The nearest values that keep the rules, given the name of the parameter just moved. */

@@ -1,4 +1,4 @@
-import { Chain, powerToDb, treatmentOf, type ChainSpec, type PlanarBlock, type ProcessorContext, type TreatmentEvent } from '@euphonos/dsp';
+import { Chain, needsProfile, powerToDb, type ChainSpec, type PlanarBlock, type ProcessorContext, type TreatmentEvent } from '@euphonos/dsp';
 import { AlignedRun } from './chain-run.js';
 
 /** What one treatment of a chain changes in a passage. */
@@ -61,7 +61,7 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
   const quiet = new Set<number>();
   const loud = new Set<number>();
   return spec.treatments.flatMap((settings): TreatmentEffect[] => {
-    if (settings.bypassed || (treatmentOf(settings.kind).needsNoiseProfile && !context.noiseProfile)) return [];
+    if (settings.bypassed || (!context.noiseProfile && needsProfile(settings))) return [];
     const events: TreatmentEvent[] = [];
     const firstFrame = (context.startFrame ?? 0) + leadFrames;
     const onEvent = (event: TreatmentEvent): void => {

@@ -1,4 +1,4 @@
-import { findTreatment, takeNoiseProfile, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { needsProfile, takeNoiseProfile, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import { spanFrames, type Span } from '../document/document.js';
 import { chainRun } from './chain-run.js';
 
@@ -10,7 +10,7 @@ const GRID_FRAMES = 2048;
 /** What the noise passes before it is weighed: the sounding treatments before the first that needs a profile. */
 export function chainBeforeProfile({ treatments }: ChainSpec): ChainSpec {
   const sounding = treatments.filter(({ bypassed }) => !bypassed);
-  const at = sounding.findIndex(({ kind }) => findTreatment(kind)!.needsNoiseProfile);
+  const at = sounding.findIndex(needsProfile);
   return { treatments: sounding.slice(0, Math.max(0, at)) };
 }
 

@@ -1,4 +1,4 @@
-import { settingNames, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
+import { needsProfile, settingNames, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
 import type { Clip } from '@euphonos/engine';
 
 /** Whether a setting holds what is suggested: the same, or of a list of rows (bands of tone) every one of them. */
@@ -11,6 +11,6 @@ function holds(has: unknown, suggested: unknown): boolean {
 /** Whether the chain does what a survey suggests: a treatment of that kind sounds, set like that. */
 export function isTaken({ chain, noisePassage }: Pick<Clip, 'chain' | 'noisePassage'>, suggestion: TreatmentSettings): boolean {
   const definition = treatmentOf(suggestion.kind);
-  if (definition.needsNoiseProfile && !noisePassage) return false;
+  if (needsProfile(suggestion) && !noisePassage) return false;
   return chain.treatments.some((treatment) => treatment.kind === suggestion.kind && !treatment.bypassed && settingNames(definition).every((name) => holds(treatment[name], suggestion[name])));
 }

@@ -1,84 +1,113 @@
 import { copyFrames } from '../../copy-frames.js';
 import { DspError } from '../../errors.js';
-import { NoiseReducer } from '../../kernels/noise-reducer.js';
+import { NOISE_MODES, NoiseReducer } from '../../kernels/noise-reducer.js';
+import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { analysisWindow, frameSizeFor, HOPS_PER_FRAME } from '../../spectrum/window.js';
 import { dbToGain, dbToPower } from '../../units.js';
-import type { TreatmentProcessor } from '../definition.js';
+import type { ListRow, TreatmentProcessor } from '../definition.js';
 import type { NoiseReductionSpecs, NoiseReductionValues } from './noise-reduction.js';
+import { reductionCurveDb, tonesDb } from './reduction-curve.js';
 
-/** Weight of the past in the decision-directed estimate: 0.98, Ephraim & Malah 1984, section V. */
-const DECISION_MEMORY = 0.98;
-/** The a-priori SNR may fall this far below the reduction, so that the floor, not this limit, sets the gain of the noise. */
-const PRIOR_MARGIN_DB = 15;
+/** Weight of the past in the decision-directed estimate (Ephraim & Malah 1984, section V); 0.94 with the model beside it. */
+const DECISION_MEMORY = 0.94;
+/** The a-priori SNR may fall to -25 dB (Cappé 1994, section IV), or this far below a deeper reduction. */
+const LEAST_PRIOR_DB = 25;
+const PRIOR_MARGIN_DB = 6;
 /** Widest smoothing that the kernel has room for, to either side. */
 const MAX_REACH_BINS = 28;
 /** A bin without any noise in the profile (digital silence) is taken to have this much, as power. */
 const LEAST_NOISE_POWER = 1e-14;
+/** A profile that follows: half-way in this time, and this far at most. */
+const FOLLOW_SECONDS = 0.8;
+const FOLLOW_EVERY = 4;
+const FOLLOW_MOST_POWER = 16;
+/** Tracked noise is held against what it was over this time, and is learnt in full at first. */
+const TRACK_SECONDS = 1;
+const LEARN_SECONDS = 0.35;
 
 /**
- * log-MMSE noise reduction on a short-time Fourier transform with 75 % overlap and square-root Hann windows
- * (perfect reconstruction at gain 1). One kernel a channel, one profile a channel.
- * @throws {DspError} `noise-missing` without a profile, `profile-mismatch` when it has another frame size.
+ * Noise reduction on a short-time Fourier transform with 75 % overlap and square-root Hann windows (perfect
+ * reconstruction at gain 1). One kernel a channel, one profile a channel.
+ * @throws {DspError} `noise-missing` without a profile where the mode needs one, `profile-mismatch` when it has another
+ * frame size or other channels.
  */
 export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductionSpecs> {
   readonly latencyFrames: number;
   readonly #lanes: Lane[];
+  readonly #size: number;
   readonly #hop: number;
   readonly #sampleRateHz: number;
+  readonly #mode: string;
   #fill = 0;
   #minPriorSnr = 0;
-  #floorGain = 1;
+  #threshold = 1;
   #reachBins = 0;
   #openingShare = 1;
   #closingShare = 1;
 
   constructor(context: ProcessorContext, values: NoiseReductionValues) {
-    const profile = context.noiseProfile;
-    if (!profile)
-      throw new DspError('noise-missing', 'Noise reduction needs a noise profile: mark a passage with noise alone and take it.');
+    this.#mode = (values['mode'] as string | undefined) ?? 'follow';
+    const profiled = this.#mode === 'fixed' || this.#mode === 'follow';
+    const profile = profiled ? context.noiseProfile : undefined;
     const size = frameSizeFor(context.sampleRateHz);
-    if (profile.frameSize !== size || profile.channels.length !== context.channels)
+    if (profiled && !profile)
+      throw new DspError('noise-missing', 'Noise reduction needs a noise profile: mark a passage with noise alone and take it, or let the noise be tracked.');
+    if (profile && (profile.frameSize !== size || profile.channels.length !== context.channels))
       throw new DspError(
         'profile-mismatch',
         `The noise profile has ${profile.channels.length} channel(s) and frames of ${profile.frameSize}; this sound has ${context.channels} and ${size}. Take the profile again.`,
       );
     this.#sampleRateHz = context.sampleRateHz;
+    this.#size = size;
     this.#hop = size / HOPS_PER_FRAME;
-    this.latencyFrames = size;
-    this.#lanes = profile.channels.map((channel) => ({
-      kernel: new NoiseReducer(context.kernels, size),
-      noise: channel.meanPower,
-    }));
+    this.latencyFrames = size + SPEECH_LOOK_AHEAD * this.#hop;
     const window = analysisWindow(size);
-    for (const lane of this.#lanes) lane.kernel.window.set(window);
+    this.#lanes = Array.from({ length: context.channels }, (_, c) => {
+      const kernel = new NoiseReducer(context.kernels, size, context.sampleRateHz / size);
+      kernel.window.set(window);
+      kernel.profilePower.set(profile ? profile.channels[c]!.meanPower.map((power) => Math.max(power, LEAST_NOISE_POWER)) : new Float32Array(size / 2 + 1).fill(LEAST_NOISE_POWER));
+      return { kernel, tones: profile ? tonesDb(kernel.profilePower) : new Float32Array(size / 2 + 1) };
+    });
     this.setParameters(values);
     this.reset();
   }
 
   setParameters(values: NoiseReductionValues): boolean {
+    if (((values['mode'] as string | undefined) ?? 'follow') !== this.#mode) return false;
     const framesPerMs = this.#sampleRateHz / 1000 / this.#hop;
     const share = (ms: number): number => (ms === 0 ? 1 : 1 - Math.exp(-1 / (ms * framesPerMs)));
-    this.#floorGain = dbToGain(-values.reductionDb);
-    this.#minPriorSnr = dbToPower(-values.reductionDb - PRIOR_MARGIN_DB);
-    this.#reachBins = Math.min(MAX_REACH_BINS, Math.round(values.smoothingHz / 2 / (this.#sampleRateHz / this.latencyFrames)));
+    this.#minPriorSnr = dbToPower(-Math.max(LEAST_PRIOR_DB, values.reductionDb + PRIOR_MARGIN_DB));
+    this.#reachBins = Math.min(MAX_REACH_BINS, Math.round(values.smoothingHz / 2 / (this.#sampleRateHz / this.#size)));
     this.#openingShare = share(values.openingMs);
     this.#closingShare = share(values.closingMs);
-    const threshold = dbToPower(values.thresholdDb);
-    for (const { kernel, noise } of this.#lanes)
-      for (let k = 0; k < noise.length; k++)
-        kernel.inverseNoise[k] = 1 / (Math.max(noise[k]!, LEAST_NOISE_POWER) * threshold);
+    // The voice alone decides: there is one control.
+    this.#threshold = this.#mode === 'voice' ? 1 : dbToPower(values.thresholdDb);
+    const shape = { ...values, points: (values['curve'] as readonly ListRow[] | undefined) ?? [] };
+    const curve = reductionCurveDb(this.#sampleRateHz / this.#size, this.#size / 2 + 1, shape);
+    for (const { kernel, tones } of this.#lanes) for (let k = 0; k < curve.length; k++) kernel.floors[k] = dbToGain(-(curve[k]! === 0 ? 0 : curve[k]! + tones[k]! * (1 - values.tonalPercent / 100)));
     return true;
+  }
+
+  /** Gain that was applied to each bin of the newest frame of a channel, and the frames it lags behind what came in. */
+  gains(channel: number): Float32Array {
+    return this.#lanes[channel]!.kernel.gain;
   }
 
   reset(): void {
     this.#fill = 0;
-    for (const lane of this.#lanes) {
-      lane.kernel.history.fill(0);
-      lane.kernel.overlap.fill(0);
-      lane.kernel.speechPower.fill(0);
-      lane.kernel.gain.fill(this.#floorGain);
-    }
+    for (const { kernel } of this.#lanes) kernel.reset();
+  }
+
+  #reduce(kernel: NoiseReducer): void {
+    const hopSeconds = this.#hop / this.#sampleRateHz;
+    const [mode, speed, most] =
+      this.#mode === 'fixed'
+        ? [NOISE_MODES.fixed, 0, 0]
+        : this.#mode === 'follow'
+          ? [NOISE_MODES.follow, 1 - 2 ** ((-FOLLOW_EVERY * hopSeconds) / FOLLOW_SECONDS), FOLLOW_MOST_POWER]
+          : [NOISE_MODES.tracked, hopSeconds / TRACK_SECONDS, Math.round(LEARN_SECONDS / hopSeconds)];
+    kernel.reduceHop(mode, DECISION_MEMORY, this.#minPriorSnr, this.#threshold, this.#reachBins, this.#openingShare, this.#closingShare, speed, most);
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
@@ -96,8 +125,7 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       n += count;
       if (this.#fill === hop) {
         this.#fill = 0;
-        for (let c = 0; c < this.#lanes.length; c++)
-          this.#lanes[c]!.kernel.reduceHop(DECISION_MEMORY, this.#minPriorSnr, this.#floorGain, this.#reachBins, this.#openingShare, this.#closingShare);
+        for (let c = 0; c < this.#lanes.length; c++) this.#reduce(this.#lanes[c]!.kernel);
       }
     }
   }
@@ -105,5 +133,6 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
 
 interface Lane {
   readonly kernel: NoiseReducer;
-  readonly noise: Float32Array;
+  /** How far tones of the profile stand over what is around them, dB. */
+  readonly tones: Float32Array;
 }

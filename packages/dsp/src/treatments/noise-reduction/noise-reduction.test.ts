@@ -59,7 +59,8 @@ test('little musical noise at the defaults: the residual is no more peaked than 
 test('one profile a channel: the quiet channel is not treated by the loud one', () => {
   const out = run(create({ reductionDb: 20 }, [noise(-40, 2, 1), noise(-70, 2, 2)]), [noise(-40, 2, 3), noise(-55, 2, 4)]);
   expect(levelDb(out[0]!, 48000, 90000)).toBeLessThan(-58);
-  expect(levelDb(out[1]!, 48000, 90000)).toBeGreaterThan(-57);
+  // 15 dB over its own profile it is no noise that is known; by the loud one's it would be lowered by all of 20 dB.
+  expect(levelDb(out[1]!, 48000, 90000)).toBeGreaterThan(-60);
 });
 
 test('without a profile it says what to do', () => {

@@ -1,4 +1,4 @@
-import { treatmentOf, type ParameterSpec, type SettingValue, type TreatmentSettings } from '@euphonos/dsp';
+import { needsProfile, treatmentOf, type ParameterSpec, type SettingValue, type TreatmentSettings } from '@euphonos/dsp';
 import type { Clip } from '@euphonos/engine';
 import { RotateCcw, Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -28,7 +28,7 @@ export function TreatmentBody({ clip, settings }: Props) {
   const dispatch = useAppDispatch();
   const [finer, setFiner] = useState(false);
   const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
-  const { parameters, choices = {}, title, sentence, needsNoiseProfile } = treatmentOf(settings.kind);
+  const { parameters, choices = {}, title, sentence } = treatmentOf(settings.kind);
   const Panel = panels[settings.kind];
   const of = { clipId: clip.id, treatmentId: settings.id! };
   const all = Object.entries(parameters);
@@ -41,7 +41,7 @@ export function TreatmentBody({ clip, settings }: Props) {
     <div className={`pb-3 ${settings.bypassed ? 'opacity-70' : ''}`}>
       <p className="m-0 mb-1 text-[12px] text-soft">{sentence}</p>
       <EffectLine settings={settings} />
-      {needsNoiseProfile && <NoiseSource clip={clip} />}
+      {needsProfile(settings) && <NoiseSource clip={clip} />}
       {Panel && settings.kind !== 'clicks' && <Panel clip={clip} settings={settings} set={set} />}
       {Object.entries(choices).map(([name, spec]) => (
         <div key={name} className="flex items-baseline gap-3 py-1 text-[13px]" title={spec.sentence}>

@@ -1,6 +1,6 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { parametersOf, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
+import { needsProfile, parametersOf, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
 import type { Clip } from '@euphonos/engine';
 import { GripVertical } from 'lucide-react';
 import { useEffect, useRef } from 'react';
@@ -30,7 +30,7 @@ export function TreatmentCard({ clip, settings }: Props) {
     // What was opened is to be seen whole, as far as it fits.
     if (open) section.current?.scrollIntoView?.({ block: 'nearest' });
   }, [open]);
-  const idle = definition.needsNoiseProfile && !clip.noisePassage;
+  const idle = needsProfile(settings) && !clip.noisePassage;
   return (
     <section
       ref={(element) => {

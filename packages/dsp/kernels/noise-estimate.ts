@@ -1,0 +1,122 @@
+// The noise as it is taken to be now, bin by bin: a profile as it stands, a profile that follows slow changes of level,
+// or tracked all the time by speech presence (Gerkmann & Hendriks 2012), here held up by the speech model.
+import { allocate } from './memory';
+import { exp4 } from './speech-model';
+
+/** A-priori SNR that stands for speech, 15 dB (Gerkmann & Hendriks 2012, section III). */
+const PRIOR: f32 = 31.6228;
+const LIKELIHOOD: f32 = PRIOR / (1 + PRIOR);
+/** Smoothing of the tracked power, their eq. 8; 0.8 at a hop of 16 ms there, slower here, since the noise is taken to be steady. */
+const KEPT: f32 = 0.97;
+/** Regions that a followed profile moves by itself, each an octave or so. */
+const REGIONS: i32 = 8;
+
+let bins: i32 = 0;
+/** Noise power by bin, threshold not included. */
+export let noisePower: usize = 0;
+/** What a profile says; followed from there. */
+export let profilePower: usize = 0;
+/** What the tracked noise was over the last second or so: it rises to no more than MOST_OVER_SLOW times that. */
+let slow: usize = 0;
+const MOST_OVER_SLOW: f32 = 2;
+/** Level of each region against the profile, and its first bin. */
+let regionGain: usize = 0;
+let regionStart: usize = 0;
+let frames: i32 = 0;
+
+export function noiseEstimateSetUp(binCount: i32): void {
+  bins = binCount;
+  const bytes = (binCount << 2) + 32;
+  noisePower = allocate(bytes);
+  profilePower = allocate(bytes);
+  slow = allocate(bytes);
+  regionGain = allocate((REGIONS + 1) << 2);
+  regionStart = allocate((REGIONS + 2) << 2);
+  // From bin 2 on, each region reaches further by the same factor.
+  const factor = Math.pow(<f64>binCount / 4, 1.0 / <f64>(REGIONS - 1));
+  for (let r = 1; r < REGIONS; r++) store<i32>(regionStart + (<usize>r << 2), <i32>Math.round(4 * Math.pow(factor, <f64>(r - 1))));
+  store<i32>(regionStart + (<usize>REGIONS << 2), binCount);
+}
+
+/** Back to the profile, or to nothing known yet. */
+export function noiseEstimateReset(): void {
+  frames = 0;
+  memory.copy(noisePower, profilePower, bins << 2);
+  for (let r = 0; r < REGIONS; r++) store<f32>(regionGain + (<usize>r << 2), 1);
+}
+
+/**
+ * Tracks the noise in a frame. It rises to twice what it was lately at most, and `pace` is the share of the way that
+ * this takes a frame: a held vowel is over before it is learnt. The first `learn` frames count in full, as long as they
+ * get no louder.
+ */
+export function noiseTrack(power: usize, share: usize, pace: f32, learn: i32): void {
+  const end = <usize>bins << 2;
+  if (frames < learn) {
+    const weight: f32 = 1 / <f32>(frames + 1);
+    for (let o: usize = 0; o < end; o += 4) {
+      const p = load<f32>(power + o);
+      const n = load<f32>(noisePower + o);
+      // Ten decibels over what was heard so far are not noise that settles.
+      store<f32>(noisePower + o, frames == 0 ? p : n + weight * (min<f32>(p, 10 * n) - n));
+    }
+    memory.copy(slow, noisePower, end);
+    frames++;
+    return;
+  }
+  const one = f32x4.splat(1);
+  for (let o: usize = 0; o < end; o += 16) {
+    const p = v128.load(power + o);
+    const n = v128.load(noisePower + o);
+    const known = v128.load(slow + o);
+    const post = f32x4.min(f32x4.splat(60), f32x4.mul(f32x4.splat(LIKELIHOOD), f32x4.div(p, f32x4.add(n, f32x4.splat(<f32>1e-20)))));
+    // Their eq. 18; 1 - presence is what counts as noise, and what the model tells counts twice.
+    const heard = f32x4.div(one, f32x4.add(one, f32x4.mul(f32x4.splat(1 + PRIOR), exp4(f32x4.neg(post)))));
+    const clear = f32x4.sub(one, v128.load(share + o));
+    const absent = f32x4.mul(f32x4.sub(one, heard), f32x4.mul(clear, clear));
+    const next = f32x4.min(
+      f32x4.add(n, f32x4.mul(f32x4.mul(f32x4.splat(1 - KEPT), absent), f32x4.sub(p, n))),
+      f32x4.mul(f32x4.splat(MOST_OVER_SLOW), known),
+    );
+    v128.store(noisePower + o, next);
+    v128.store(slow + o, f32x4.add(known, f32x4.mul(f32x4.splat(pace), f32x4.sub(next, known))));
+  }
+}
+
+/** Lets the profile follow slow changes: each region by the frames without speech, `speed` of the way a frame, within `most` times. */
+export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): void {
+  for (let r = 0; r < REGIONS; r++) {
+    let heard: f32 = 0;
+    let known: f32 = 0;
+    let weights: f32 = 0;
+    const from = load<i32>(regionStart + (<usize>r << 2));
+    const to = load<i32>(regionStart + (<usize>(r + 1) << 2));
+    for (let k = from; k < to; k++) {
+      const o = <usize>k << 2;
+      const n = load<f32>(noisePower + o);
+      const p = load<f32>(power + o);
+      const q = load<f32>(share + o);
+      // What is far above the noise is not noise; half-heard speech hardly counts.
+      const weight: f32 = p > 8 * n ? 0 : (1 - q) * (1 - q);
+      heard += weight * p / (n + 1e-20);
+      known += weight;
+      weights += 1;
+    }
+    const at = regionGain + (<usize>r << 2);
+    const sure = known / weights;
+    if (sure > 0.3) {
+      const gain = load<f32>(at);
+      // Power cut at eight times the noise has 0.997 of its mean.
+      const moved = gain * <f32>Math.pow(<f64>(heard / known), <f64>(speed * sure));
+      store<f32>(at, max<f32>(1 / most, min<f32>(most, moved)));
+    }
+  }
+  for (let r = 0; r < REGIONS; r++) {
+    const gain = load<f32>(regionGain + (<usize>r << 2));
+    const to = load<i32>(regionStart + (<usize>(r + 1) << 2));
+    for (let k = load<i32>(regionStart + (<usize>r << 2)); k < to; k++) {
+      const o = <usize>k << 2;
+      store<f32>(noisePower + o, gain * load<f32>(profilePower + o));
+    }
+  }
+}
