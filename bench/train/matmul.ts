@@ -9,13 +9,13 @@ export function multiplyAdd(c: usize, a: usize, b: usize, rows: i32, columns: i3
   let i = 0;
   for (; i + 4 <= rows; i += 4) {
     for (let j = 0; j < columns; j += 8) {
-      let pc = c + <usize>i * rowBytes + (<usize>j << 2);
+      const pc = c + <usize>i * rowBytes + (<usize>j << 2);
       let c00 = v128.load(pc), c01 = v128.load(pc, 16);
-      let p1 = pc + rowBytes;
+      const p1 = pc + rowBytes;
       let c10 = v128.load(p1), c11 = v128.load(p1, 16);
-      let p2 = p1 + rowBytes;
+      const p2 = p1 + rowBytes;
       let c20 = v128.load(p2), c21 = v128.load(p2, 16);
-      let p3 = p2 + rowBytes;
+      const p3 = p2 + rowBytes;
       let c30 = v128.load(p3), c31 = v128.load(p3, 16);
       let pb = b + (<usize>j << 2);
       let pa = a + <usize>i * down;

@@ -100,6 +100,19 @@ test('treatments prints the registry', () => {
     for (const parameter of Object.values(parameters)) expect(parameter).toMatchObject({ unit: expect.any(String), default: expect.any(Number), sentence: expect.any(String) });
 });
 
+test('clean: the noise is found by itself, or tracked without a passage', () => {
+  const file = files.path('found.wav');
+  const heard = mixed(joined(silence(2), words.subarray(0, 96_000), silence(1)), noise(-45, 5, 17));
+  writeFloatWav(file, heard);
+  const chains = [chain('auto.json', { kind: 'noise-reduction', reductionDb: 18 }), chain('tracked.json', { kind: 'noise-reduction', mode: 'tracked', reductionDb: 18 })];
+  const out = files.path('found-out.f32.wav');
+  const found = cli('clean', file, out, '--chain', chains[0]!, '--noise', 'auto');
+  expect(found).toMatchObject({ code: 0, err: expect.stringMatching(/^note: noise profiled from \d\.\d\d to \d\.\d\d s\.\n$/) });
+  expect(levelDb(floatsOf(out), 24000, 72000)).toBeLessThan(-45 - 14);
+  expect(cli('clean', file, out, '--chain', chains[1]!)).toEqual({ code: 0, out: '', err: '' });
+  expect(levelDb(floatsOf(out), 60000, 90000)).toBeLessThan(-45 - 12);
+});
+
 describe('bad calls: one line on stderr, exit code 2, no file', () => {
   const good = (): string => chain('good.json', { kind: 'high-pass' });
   const cases: [string, () => string[]][] = [

@@ -49,6 +49,8 @@ export let bandStart: usize = 0;
 export let floors: usize = 0;
 /** Share of speech in each bin, as the model says of its band; of the frame that is weighed. */
 export let share: usize = 0;
+/** Power of the frame that is weighed. */
+export let weighedPower: usize = 0;
 /** Clean-speech power estimate of the previous frame, per bin. */
 export let speechPower: usize = 0;
 /** Gain before smoothing, and the smoothed gain that is applied, per bin. */
@@ -73,6 +75,7 @@ export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i
   floors = allocate(bytes);
   share = allocate(bytes);
   power = allocate(bytes);
+  weighedPower = allocate(bytes);
   speechPower = allocate(bytes);
   rawGain = allocate(bytes + 2 * EDGE_BYTES) + <usize>EDGE_BYTES;
   gain = allocate(bytes);
@@ -169,6 +172,7 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
     const re = v128.load(binRe + o);
     const im = v128.load(binIm + o);
     const p = f32x4.add(f32x4.mul(re, re), f32x4.mul(im, im));
+    v128.store(weighedPower + o, p);
     const inv = f32x4.div(one, f32x4.add(f32x4.mul(over, v128.load(noisePower + o)), f32x4.splat(1e-14)));
     const post = f32x4.mul(p, inv);
     const excess = f32x4.max(zero, f32x4.sub(post, one));

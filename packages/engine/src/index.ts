@@ -10,6 +10,7 @@ export { isDocumentError, parseDocument } from './document/parse.js';
 export { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, requireTarget, targets, type DeliveryTarget } from './delivery/targets.js';
 export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-sheet.js';
 export { AlignedRun, chainRun, type Sink } from './offline/chain-run.js';
+export { priceOf, type ChainPrice } from './offline/price.js';
 export { chainBeforeProfile, framesToProfile, profilePassage } from './offline/profile-passage.js';
 export { Monitor, type MonitorStatus } from './monitor/monitor.js';
 export { lanes, type Lane, type MeterReading } from './monitor/lane-mixer.js';

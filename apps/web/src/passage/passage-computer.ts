@@ -14,7 +14,7 @@ import {
   type NoiseJudgement,
   type NoiseProfile,
 } from '@euphonos/dsp';
-import { chainRun, framesToProfile, measureEffects, profilePassage, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
+import { chainRun, framesToProfile, measureEffects, priceOf, profilePassage, type ChainPrice, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
 import { fetchFrames, type SampleSource } from '../audio/samples.js';
 
 /** Frames in one piece of treated sound. */
@@ -134,6 +134,14 @@ export class PassageComputer {
     const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * this.source.sampleRateHz);
     const samples = await fetchFrames(this.source, start, end);
     return measureEffects({ ...this.#context, startFrame: start }, this.#spec, samples, span.startFrame - start);
+  }
+
+  /** What the noise reduction takes and costs at every depth, in a span, up to its first minute. */
+  async price(span: Span): Promise<ChainPrice | null> {
+    const start = Math.max(0, span.startFrame - LEAD_FRAMES - (span.startFrame % 2048));
+    const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * this.source.sampleRateHz);
+    const samples = await fetchFrames(this.source, start, end);
+    return priceOf({ ...this.#context, startFrame: start }, this.#spec, samples, span.startFrame - start);
   }
 
   /** Mean power spectra (dB) of source and result over a span, up to its first minute. */

@@ -1,5 +1,5 @@
 import type { ChainSpec, FrequencyAxis, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
-import type { Lane, Span } from '@euphonos/engine';
+import type { ChainPrice, Lane, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
 import type { SampleSource } from '../audio/samples.js';
@@ -53,6 +53,12 @@ export class Passage {
   async effects(span: Span): Promise<Effects> {
     await this.#ready;
     return this.#figures.effects(span);
+  }
+
+  /** What the noise reduction takes and costs at every depth. */
+  async price(span: Span): Promise<ChainPrice | null> {
+    await this.#ready;
+    return this.#figures.price(span);
   }
 
   /** Long-term spectra of source and result over a span. */

@@ -22,6 +22,7 @@ const api = {
   profile: (span: Span, spec: ChainSpec) => open().profile(span, spec),
   figures: (span: Span) => open().figures(span),
   effects: (span: Span) => open().effects(span),
+  price: (span: Span) => open().price(span),
   spectra: (span: Span) => open().spectra(span),
   async preparedChunk(key: string, spec: ChainSpec, profile: NoiseProfile | undefined, index: number) {
     const chunk = await prepared!.chunk(key, spec, profile, index);

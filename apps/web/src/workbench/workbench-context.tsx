@@ -1,3 +1,4 @@
+import type { ChainPrice } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { createContext, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { toast } from 'sonner';
@@ -38,6 +39,13 @@ export function useSpectra(): Spectra | null {
   const workbench = useWorkbench();
   useEffect(() => workbench.watchSpectra(), [workbench]);
   return useSyncExternalStore(workbench.subscribe, () => workbench.spectra);
+}
+
+/** What the noise reduction of this id takes and costs at every depth in the loop; null until it is measured. */
+export function usePrice(treatmentId: string): ChainPrice | null {
+  const workbench = useWorkbench();
+  useEffect(() => workbench.watchPrice(), [workbench]);
+  return useSyncExternalStore(workbench.subscribe, () => (workbench.price?.treatmentId === treatmentId ? workbench.price : null));
 }
 
 /** Tells of trouble once, not at every retry. */

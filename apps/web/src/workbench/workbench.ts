@@ -1,5 +1,5 @@
 import { parametersOf, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
-import { aloneChain, chainBeforeProfile, narrowBandChain, type Clip, type Lane, type Span } from '@euphonos/engine';
+import { aloneChain, chainBeforeProfile, narrowBandChain, type ChainPrice, type Clip, type Lane, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { Player } from '../audio/player.js';
 import { TimeView } from '../drawing/time-view.js';
@@ -37,6 +37,8 @@ export class Workbench {
   #effects: Effects | null = null;
   #spectra: Spectra | null = null;
   #spectraWatchers = 0;
+  #price: ChainPrice | null = null;
+  #priceWatchers = 0;
   #aside: { readonly treatmentId: string; readonly bandHz?: number } | null = null;
   #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
   #equalLoudness = false;
@@ -74,6 +76,17 @@ export class Workbench {
   readonly watchSpectra = (): (() => void) => {
     if (++this.#spectraWatchers === 1) this.#settle(false);
     return () => void this.#spectraWatchers--;
+  };
+
+  /** What the noise reduction takes and costs at every depth; kept while somebody watches it. */
+  get price(): ChainPrice | null {
+    return this.#price;
+  }
+
+  /** From now on the price is computed, until the returned function is called. */
+  readonly watchPrice = (): (() => void) => {
+    if (++this.#priceWatchers === 1) this.#settle(false);
+    return () => void this.#priceWatchers--;
   };
 
   /** Lets what one treatment takes out be heard alone, or a narrow band at its place; null for the chain as it is. */
@@ -164,6 +177,7 @@ export class Workbench {
     this.#figures = null;
     this.#effects = null;
     this.#spectra = null;
+    this.#price = null;
     this.#settle(false);
     this.#notify();
   }
@@ -212,6 +226,12 @@ export class Workbench {
     if (!current()) return;
     this.#effects = effects;
     this.#notify();
+    if (this.#priceWatchers > 0) {
+      const price = await this.passage.price(span);
+      if (!current()) return;
+      this.#price = price;
+      this.#notify();
+    }
     if (this.#spectraWatchers === 0) return;
     const spectra = await this.passage.spectra(span);
     if (!current()) return;

@@ -37,6 +37,8 @@ export class NoiseReducer {
   readonly floors: Float32Array;
   /** Share of speech in each bin of the frame weighed last. */
   readonly share: Float32Array;
+  /** Power of the frame weighed last. */
+  readonly weighedPower: Float32Array;
   readonly speechPower: Float32Array;
   readonly gain: Float32Array;
   readonly binRe: Float32Array;
@@ -69,6 +71,7 @@ export class NoiseReducer {
     this.profilePower = kernel.floats('profilePower', bins);
     this.floors = kernel.floats('floors', bins);
     this.share = kernel.floats('share', bins);
+    this.weighedPower = kernel.floats('weighedPower', bins);
     this.speechPower = kernel.floats('speechPower', bins);
     this.gain = kernel.floats('gain', bins);
     this.binRe = kernel.floats('binRe', bins);

@@ -89,9 +89,14 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     return true;
   }
 
-  /** Gain that was applied to each bin of the newest frame of a channel, and the frames it lags behind what came in. */
+  /** Gain that was applied to each bin of the frame weighed last, of a channel. */
   gains(channel: number): Float32Array {
     return this.#lanes[channel]!.kernel.gain;
+  }
+
+  /** What is known of the frame weighed last, of a channel: for what is measured beside (../../noise/price.ts). */
+  insight(channel: number): Pick<NoiseReducer, 'gain' | 'share' | 'weighedPower' | 'speechPower' | 'noisePower'> {
+    return this.#lanes[channel]!.kernel;
   }
 
   reset(): void {

@@ -66,3 +66,57 @@ test('one profile a channel: the quiet channel is not treated by the loud one', 
 test('without a profile it says what to do', () => {
   expect(() => noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, (defaultValues(noiseReduction) as unknown as NoiseReductionValues))).toThrow(/noise alone/);
 });
+
+const taken = (heard: Float32Array, out: Float32Array, from: number, to: number): number => levelDb(heard, from * RATE_HZ, to * RATE_HZ) - levelDb(out, from * RATE_HZ, to * RATE_HZ);
+
+describe('how the noise is known', () => {
+  test('a profile that stands misses noise that has risen by 11 dB; one that follows finds it within 3 s', () => {
+    const heard = joined(noise(-50, 1, 21), noise(-39, 5, 22));
+    const stands = run(create({ reductionDb: 20, mode: 'fixed' }, [room()]), [heard])[0]!;
+    const follows = run(create({ reductionDb: 20, mode: 'follow' }, [room()]), [heard])[0]!;
+    expect(taken(heard, follows, 4, 5.8)).toBeGreaterThan(18);
+    expect(taken(heard, follows, 4, 5.8)).toBeGreaterThan(taken(heard, stands, 4, 5.8) + 1);
+  });
+
+  test.each(['tracked', 'voice'])('%s needs no profile and takes steady noise after a second', (mode) => {
+    const values = { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), reductionDb: 15, mode };
+    const heard = noise(-50, 4, 23);
+    const out = run(noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, values), [heard])[0]!;
+    expect(taken(heard, out, 1, 3.5)).toBeGreaterThan(13);
+  });
+
+  test('a vowel held for two seconds is not learnt as noise', () => {
+    const values = { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), reductionDb: 20, mode: 'tracked' };
+    const held = joined(new Float32Array(RATE_HZ), Float32Array.from({ length: 2 * RATE_HZ }, (_, n) => {
+      let x = 0;
+      for (let h = 1; h <= 20; h++) x += Math.cos((2 * Math.PI * 140 * h * n) / RATE_HZ) / h;
+      return 0.03 * x;
+    }));
+    const heard = mixed(held, noise(-60, 3, 24));
+    const out = run(noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, values), [heard])[0]!;
+    expect(taken(heard, out, 2.5, 2.9)).toBeLessThan(1);
+  });
+
+  test('another way needs another processor; the other settings move in place', () => {
+    const processor = create({}, [room()]);
+    const values = defaultValues(noiseReduction) as unknown as NoiseReductionValues;
+    expect(processor.setParameters({ ...values, mode: 'tracked' })).toBe(false);
+    expect(processor.setParameters({ ...values, lowsDb: -6, curve: [{ frequencyHz: 500, offsetDb: 3 }] })).toBe(true);
+  });
+});
+
+test('outside of the range nothing changes; within it the noise falls', () => {
+  const more = noise(-50, 3, 25);
+  const out = run(create({ reductionDb: 20, fromHz: 2000, toHz: 6000 }, [room()]), [more])[0]!;
+  const change = (hz: number): number => {
+    let before = 0;
+    let after = 0;
+    for (let from = 48000; from + 4800 < 130000; from += 4800) {
+      before += 10 ** (toneDb(more, hz, from, from + 4800) / 10);
+      after += 10 ** (toneDb(out, hz, from, from + 4800) / 10);
+    }
+    return 10 * Math.log10(after / before);
+  };
+  for (const hz of [400, 1000, 9000]) expect(Math.abs(change(hz))).toBeLessThan(0.3);
+  expect(change(3500)).toBeLessThan(-15);
+});

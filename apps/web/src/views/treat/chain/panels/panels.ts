@@ -2,6 +2,7 @@ import type { TreatmentKind } from '@euphonos/dsp';
 import type { ComponentType } from 'react';
 import { ClicksPanel } from './clicks-panel.js';
 import { HumPanel } from './hum-panel.js';
+import { NoisePanel } from './noise-panel.js';
 import type { PanelProps } from './panel.js';
 import { SpotsPanel } from './spots-panel.js';
 import { TonePanel } from './tone-panel.js';
@@ -10,6 +11,7 @@ import { TonePanel } from './tone-panel.js';
 export const panels: Partial<Record<TreatmentKind, ComponentType<PanelProps>>> = {
   'hum-notch': HumPanel,
   'hum-lines': HumPanel,
+  'noise-reduction': NoisePanel,
   tone: TonePanel,
   clicks: ClicksPanel,
   spots: SpotsPanel,
