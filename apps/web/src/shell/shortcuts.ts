@@ -19,7 +19,7 @@ export const shortcuts = [
   { group: 'Chain', keys: '5 6', does: 'Hum at 50, at 60 Hz' },
   { group: 'Chain', keys: 'S', does: 'Hear what the open treatment takes out, alone' },
   { group: 'Chain', keys: 'B', does: 'Bypass the open treatment, or use it' },
-  { group: 'Chain', keys: 'K', does: 'Noise reduction: to the bend of its trade-off' },
+  { group: 'Chain', keys: 'K', does: 'Noise reduction: take the suggested depth' },
   { group: 'Chain', keys: 'Ctrl Z', does: 'Undo; with Shift, redo' },
   { group: 'Rulers', keys: '← →', does: 'A step; Page up, down: ten; Home, End: the ends' },
   { group: 'Rulers', keys: 'double click', does: 'Back to the default' },

@@ -43,6 +43,7 @@ export class Workbench {
   #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
   #equalLoudness = false;
   #settling: ReturnType<typeof setTimeout> | undefined;
+  #chainChanged = false;
 
   constructor(recording: RecordingView, channels: readonly number[], private readonly onTrouble: (error: unknown) => void) {
     const { lengthFrames, sampleRateHz, channels: recordingChannels } = recording.facts!;
@@ -199,9 +200,13 @@ export class Workbench {
     return { source: 0, removed: gain('removed'), result: gain('result') };
   }
 
-  #settle(pictures = true): void {
+  #settle(chainChanged = true): void {
     clearTimeout(this.#settling);
+    // What only wants more figures must not swallow a change that still waits to be drawn.
+    this.#chainChanged ||= chainChanged;
     this.#settling = setTimeout(() => {
+      const pictures = this.#chainChanged;
+      this.#chainChanged = false;
       const work = pictures ? this.passage.setChain(this.#spec!, this.#profile) : Promise.resolve();
       if (pictures) this.#pictureChanges.forEach((call) => call());
       const { version } = this.passage;

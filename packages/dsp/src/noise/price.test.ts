@@ -4,7 +4,7 @@ import { noiseReduction, type NoiseReductionValues } from '../treatments/noise-r
 import { RealFft } from '../kernels/real-fft.js';
 import { analysisWindow } from '../spectrum/window.js';
 import { joined, kernels, noise, RATE_HZ, silence, voice } from '../testing/signals.js';
-import { kneeOf, measurePrice } from './price.js';
+import { kneeOf, measurePrice, suggestionOf } from './price.js';
 import { takeNoiseProfile } from './profile.js';
 import { SPEECH_LOOK_AHEAD } from './speech-model.js';
 
@@ -62,4 +62,12 @@ test('noise taken is what is asked for where nobody talks; both only grow with t
 test('the knee of two straight lines is where they meet', () => {
   const points = Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: 20 * Math.log10(0.001 + (r < 10 ? r : 10 + (r - 10) / 20) / 100) }));
   expect(kneeOf(points)).toBe(10);
+});
+
+test('suggested is the deepest up to 18 dB that is hardly heard; where all cost more, the bend', () => {
+  const points = (loss: (r: number) => number) => Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: loss(r) }));
+  expect(suggestionOf(points(() => -30))).toBe(18);
+  expect(suggestionOf(points((r) => -32 + r))).toBe(12);
+  const dear = points((r) => (r === 0 ? -80 : -10 - 5 / r));
+  expect(suggestionOf(dear)).toBe(kneeOf(dear));
 });

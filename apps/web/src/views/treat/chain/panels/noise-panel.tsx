@@ -15,14 +15,16 @@ const lossWords = (db: number): string => (db < -35 ? 'not heard' : db < -25 ? '
 
 /**
  * Noise taken against voice lost, over the whole range of reduction, for the loop. A press on the curve goes to that
- * depth; the mark is where the curve bends: up to there each decibel of noise costs the voice most, from there on little.
+ * depth; the dashed line is where the curve bends: up to there each decibel of noise costs the voice most, from there on
+ * little. The button and its key take the suggestion.
  */
 export function NoisePanel({ settings, set }: PanelProps) {
   const price = usePrice(settings.id!);
   const now = settings['reductionDb'] as number;
   const knee = price?.points[price.knee];
-  useKeys('k', () => knee && set('reductionDb', knee.reductionDb));
-  if (!price || !knee) return <p className="m-0 mb-1 text-[12px] text-soft" role="status">{settings.bypassed ? 'The trade-off is measured when it is switched on.' : 'Measuring the trade-off …'}</p>;
+  const suggested = price?.points[price.suggested];
+  useKeys('k', () => suggested && set('reductionDb', suggested.reductionDb));
+  if (!price || !knee || !suggested) return <p className="m-0 mb-1 text-[12px] text-soft" role="status">{settings.bypassed ? 'The trade-off is measured when it is switched on.' : 'Measuring the trade-off …'}</p>;
   const most = Math.max(6, price.points[price.points.length - 1]!.noiseTakenDb);
   const x = ({ noiseTakenDb }: { readonly noiseTakenDb: number }): number => 34 + (noiseTakenDb / most) * (CHART_WIDTH - 44);
   const y = (lossDb: number): number => 6 + ((LOSS_RANGE_DB[1] - Math.max(LOSS_RANGE_DB[0], Math.min(LOSS_RANGE_DB[1], lossDb))) / (LOSS_RANGE_DB[1] - LOSS_RANGE_DB[0])) * (HEIGHT - 12);
@@ -55,8 +57,8 @@ export function NoisePanel({ settings, set }: PanelProps) {
         <span title="Power of the voice in what is removed, against the voice. −40 dB is next to nothing.">
           noise taken <b>{formatNumber(present.noiseTakenDb, 1)} dB</b> · voice lost <b>{formatNumber(present.speechLossDb, 0)} dB</b>, {lossWords(present.speechLossDb)}
         </span>
-        <button type="button" className="press ml-auto py-0!" title={`The curve bends at ${knee.reductionDb} dB of reduction`} onClick={() => set('reductionDb', knee.reductionDb)}>
-          {knee.reductionDb} dB <span className="key">K</span>
+        <button type="button" className="press ml-auto py-0!" title={`As deep as is hardly heard in the voice, 18 dB at most. The curve bends at ${knee.reductionDb} dB.`} onClick={() => set('reductionDb', suggested.reductionDb)}>
+          {suggested.reductionDb} dB <span className="key">K</span>
         </button>
       </div>
     </div>

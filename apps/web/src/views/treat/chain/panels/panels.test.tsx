@@ -15,7 +15,7 @@ const events = [{ kind: 'clicks', channel: 0, startFrame: 96_000, endFrame: 96_0
 /** 1 Hz a bin; lines at 50, 100 and 150 Hz stand out of a floor. */
 const levels = Float32Array.from({ length: 24_001 }, (_, hz) => ([50, 100, 150].includes(hz) ? -50 : -90));
 const spectra = { binHz: 1, source: levels, result: levels, gaps: { binHz: 1, source: levels, result: levels } };
-const mockPrice = { treatmentId: 'x', knee: 10, points: Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: -60 + r })) };
+const mockPrice = { treatmentId: 'x', knee: 5, suggested: 10, points: Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: -60 + r })) };
 jest.mock('../../../../workbench/workbench-context.js', () => ({
   useWorkbench: () => ({ sampleRateHz: 48_000, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
   useEffectOf: () => ({ id: 'x', gapsDb: 0, wordsDb: 0, speechLossDb: -60, events }),
@@ -60,7 +60,7 @@ test('bands of tone are added with sense, changed by their rulers, and removed',
   expect(set).toHaveBeenLastCalledWith('bands', [expect.objectContaining({ frequencyHz: 400 }), { shape: 'low-shelf', frequencyHz: 150, gainDb: -3, q: 0.7 }]);
 });
 
-test('the trade-off tells the present depth in words; its bend is taken by a press or by a key', () => {
+test('the trade-off tells the present depth in words; the suggestion is taken by a press or by a key', () => {
   const set = show(NoisePanel, { kind: 'noise-reduction', reductionDb: 12.5 });
   expect(screen.getByRole('img', { name: 'Trade-off: 12.5 dB of noise taken, voice lost −48 dB' })).toBeDefined();
   press(/^10 dB/);
