@@ -16,7 +16,5 @@ for (const folder of listed) {
 }
 writeFileSync(
   join(root, 'THIRD-PARTY.md'),
-  `# Third-party software\n\nUsed at run time, from the npm registry (made by \`node scripts/third-party.mjs\`):\n\n| Package | Version | Licence |\n|---|---|---|\n${[...rows.values()].sort().join('\n')}\n\nFonts: Source Sans 3 and Literata, SIL Open Font License 1.1. From Debian, as programs of their own: ffmpeg (LGPL/GPL),\nPostgreSQL (PostgreSQL License); Chromium (BSD) for the tests only. The demo was made with festival and flite. The speech
-model (`packages/dsp/src/noise/speech-weights.ts`) was trained on the prompts of Debian's `asterisk-core-sounds-it-g722` and
-`asterisk-core-sounds-ru-g722` (CC-BY 3.0; see those packages for their talkers); no sound of them is in it.\n`,
+  `# Third-party software\n\nUsed at run time, from the npm registry (made by \`node scripts/third-party.mjs\`):\n\n| Package | Version | Licence |\n|---|---|---|\n${[...rows.values()].sort().join('\n')}\n\nFonts: Source Sans 3 and Literata, SIL Open Font License 1.1. From Debian, as programs of their own: ffmpeg (LGPL/GPL),\nPostgreSQL (PostgreSQL License); Chromium (BSD) for the tests only. The demo was made with festival and flite. The speech\nmodel (\`packages/dsp/src/noise/speech-weights.ts\`) was trained on the prompts of Debian's \`asterisk-core-sounds-it-g722\` and\n\`asterisk-core-sounds-ru-g722\` (CC-BY 3.0; see those packages for their talkers); no sound of them is in it.\n`,
 );
