@@ -104,7 +104,8 @@ export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): 
     }
     const at = regionGain + (<usize>r << 2);
     const sure = known / weights;
-    if (sure > 0.3) {
+    // Digital silence, before a recording or in it, is no noise that has sunk.
+    if (sure > 0.3 && heard > 0.02 * known) {
       const gain = load<f32>(at);
       // Power cut at eight times the noise has 0.997 of its mean.
       const moved = gain * <f32>Math.pow(<f64>(heard / known), <f64>(speed * sure));

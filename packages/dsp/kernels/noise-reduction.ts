@@ -6,7 +6,7 @@
 import { binIm, binRe, fftSetUp, forward, frame, inverse } from './fft';
 import { allocate } from './memory';
 import { noiseEstimateReset, noiseEstimateSetUp, noiseFollow, noisePower, noiseTrack } from './noise-estimate';
-import { modelInput, modelOutput, modelState, speechModelSetUp, speechModelStep } from './speech-model';
+import { modelInput, modelOutput, modelSilent, modelState, speechModelSetUp, speechModelStep } from './speech-model';
 
 const TABLE_LOW_BITS: i32 = 0x35800000; // 2^-20
 const TABLE_STEPS: i32 = 25 << 7; // up to 2^5
@@ -18,8 +18,8 @@ const SURE_PRESENCE: f32 = 0.12;
 /** Priors are lowered a little: the best share over the noise bench (0.7 to 1 were tried). */
 const CAUTION: f32 = 0.92;
 const FOLLOWED: i32 = 1;
-/** What is slow need not be looked at in every frame. */
-const FOLLOW_EVERY: i32 = 4;
+/** What is slow need not be looked at in every frame; of long ones fewer go into the grid on which chains start. */
+let followEvery: i32 = 4;
 
 let bins: i32 = 0;
 let size: i32 = 0;
@@ -64,6 +64,7 @@ export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i
   bands = bandCount;
   hidden = hiddenCount;
   lookAhead = ahead;
+  followEvery = fftSize <= 2048 ? 4 : 1;
   noiseEstimateSetUp(bins);
   speechModelSetUp(bandCount, hiddenCount);
   const bytes = (bins << 2) + 32;
@@ -91,7 +92,7 @@ export function noiseReductionReset(): void {
   memory.fill(overlap, 0, size << 2);
   memory.fill(speechPower, 0, bins << 2);
   memory.fill(share, 0, bins << 2);
-  memory.fill(modelState, 0, hidden << 2);
+  memory.copy(modelState, modelSilent, hidden << 2);
   memory.fill(slots, 0, (lookAhead + 1) * 2 * slotBytes);
   memory.copy(gain, floors, bins << 2);
   noiseEstimateReset();
@@ -215,7 +216,7 @@ function smoothOverFrequency(reach: i32): void {
 /**
  * Takes a hop of samples at the end of `history`, reduces the noise of the frame that is `lookAhead` hops older, and adds
  * it to `overlap`, whose first hop is then finished. mode: 0 the profile as it stands, 1 it follows by `speed` every
- * fourth frame within `most` times its level, 2 tracked at this pace after the first `most` frames.
+ * fourth frame (each of more than 2048) within `most` times its level, 2 tracked at this pace after the first `most` frames.
  */
 export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, reach: i32, opening: f32, closing: f32, speed: f32, most: f32): void {
   const bytes = <usize>(size << 2);
@@ -225,7 +226,7 @@ export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, 
   multiplyByWindow();
   forward();
   keepFrame(frames % (lookAhead + 1));
-  if (mode == FOLLOWED && frames % FOLLOW_EVERY == 0) noiseFollow(power, share, speed, most);
+  if (mode == FOLLOWED && frames % followEvery == 0) noiseFollow(power, share, speed, most);
   if (mode > FOLLOWED) noiseTrack(power, share, speed, <i32>most);
   tellModel(threshold);
   speechModelStep();

@@ -9,6 +9,8 @@ export let modelInput: usize = 0;
 export let modelOutput: usize = 0;
 /** What the recurrent layer remembers. */
 export let modelState: usize = 0;
+/** … after long silence: where it starts from. */
+export let modelSilent: usize = 0;
 export let modelFirst: usize = 0;
 export let modelFirstBias: usize = 0;
 export let modelInto: usize = 0;
@@ -30,6 +32,7 @@ export function speechModelSetUp(bandCount: i32, hiddenCount: i32): void {
   modelInput = allocate(b);
   modelOutput = allocate(b);
   modelState = allocate(h);
+  modelSilent = allocate(h);
   modelFirst = allocate((h * bandCount));
   modelFirstBias = allocate(h);
   modelInto = allocate((3 * h * hiddenCount));

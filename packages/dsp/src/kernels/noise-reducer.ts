@@ -1,6 +1,6 @@
 import { exponentialIntegral } from './exponential-integral.js';
 import { SPEECH_BANDS, speechBandBins } from '../noise/speech-bands.js';
-import { loadSpeechWeights, SPEECH_HIDDEN, SPEECH_LOOK_AHEAD } from '../noise/speech-model.js';
+import { loadSpeechModel, SPEECH_HIDDEN, SPEECH_LOOK_AHEAD } from '../noise/speech-model.js';
 import { KernelInstance, type KernelModule } from './instance.js';
 import { requireFftSize } from './real-fft.js';
 
@@ -82,6 +82,6 @@ export class NoiseReducer {
     kernel.floats('table', TABLE_LENGTH).set((sharedTable ??= gainTable()));
     // A band must lie within the spectrum: of a recording at 8 kHz the upper ones have one bin each at its end.
     kernel.ints('bandStart', SPEECH_BANDS + 1).set(speechBandBins(binHz).map((bin, b) => Math.min(bin, bins - 1 - SPEECH_BANDS + b)));
-    loadSpeechWeights(kernel);
+    loadSpeechModel(kernel, module);
   }
 }

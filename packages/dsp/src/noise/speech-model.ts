@@ -1,11 +1,12 @@
 import { KernelInstance, type KernelModule } from '../kernels/instance.js';
-import { SPEECH_BANDS } from './speech-bands.js';
+import { bandFeature, SPEECH_BANDS } from './speech-bands.js';
 import { speechWeights } from './speech-weights.js';
 
 /** Frames that the model hears after the one it tells of. */
 export const SPEECH_LOOK_AHEAD = speechWeights.lookAhead;
 export const SPEECH_HIDDEN = speechWeights.hidden;
 
+const SILENT_STEPS = 400;
 const ALPHABET = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
 
 /** Base64 to bytes; the audio thread has no `atob`. */
@@ -43,9 +44,26 @@ function weights(): Readonly<Record<string, Float32Array>> {
   });
 }
 
+let silent: Float32Array | undefined;
+
+/** What the model remembers after long silence: a recording starts from there, heard from its start or after a lead. */
+function silentState(module: KernelModule): Float32Array {
+  if (silent) return silent;
+  const model = new SpeechModel(module);
+  model.input.fill(bandFeature(0, 1));
+  for (let step = 0; step < SILENT_STEPS; step++) model.step();
+  return (silent = model.state.slice());
+}
+
 /** Puts the weights into a kernel instance that has set the model up. */
 export function loadSpeechWeights(kernel: KernelInstance): void {
   for (const [name, values] of Object.entries(weights())) kernel.floats(name, values.length).set(values);
+}
+
+/** The same, and where the model starts from. */
+export function loadSpeechModel(kernel: KernelInstance, module: KernelModule): void {
+  loadSpeechWeights(kernel);
+  kernel.floats('modelSilent', SPEECH_HIDDEN).set(silentState(module));
 }
 
 /**

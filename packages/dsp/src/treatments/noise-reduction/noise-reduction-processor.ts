@@ -110,7 +110,7 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       this.#mode === 'fixed'
         ? [NOISE_MODES.fixed, 0, 0]
         : this.#mode === 'follow'
-          ? [NOISE_MODES.follow, 1 - 2 ** ((-FOLLOW_EVERY * hopSeconds) / FOLLOW_SECONDS), FOLLOW_MOST_POWER]
+          ? [NOISE_MODES.follow, 1 - 2 ** ((-(this.#size <= 2048 ? FOLLOW_EVERY : 1) * hopSeconds) / FOLLOW_SECONDS), FOLLOW_MOST_POWER]
           : [NOISE_MODES.tracked, hopSeconds / TRACK_SECONDS, Math.round(LEARN_SECONDS / hopSeconds)];
     kernel.reduceHop(mode, DECISION_MEMORY, this.#minPriorSnr, this.#threshold, this.#reachBins, this.#openingShare, this.#closingShare, speed, most);
   }
