@@ -161,9 +161,12 @@ describe('rendering', () => {
     const outside = ebur128(files.path('out.wav'));
     expect(Math.abs(outside.integratedLufs + 23)).toBeLessThanOrEqual(0.2);
     expect(ffmpeg('-i', files.path('out.wav'), '-f', 'null', '-')).toMatch(/00:00:04\.00.*pcm_s24le/s);
-    await until(async () => heard.events.map(({ job: { state } }) => state), (states) => states.includes('done'));
+    await until(async () => heard.events.filter(({ subjectId }) => subjectId === id).map(({ job: { state } }) => state), (states) => states.includes('done'));
     heard.stop();
-    expect(heard.events.every(({ sessionId, subjectId }) => sessionId === session.id && subjectId === id)).toBe(true);
+    // On a busy machine a survey of before may still be told of on the same stream.
+    const told = heard.events.filter(({ subjectId }) => subjectId === id);
+    expect(told.length).toBeGreaterThan(0);
+    expect(told.every(({ sessionId }) => sessionId === session.id)).toBe(true);
     expect((await latest()).lastDelivery).toMatchObject({ passed: true });
   });
 
