@@ -30,7 +30,7 @@ function productGains(heard, noiseProfile, settings) {
     input.fill(0);
     if (f * hop < heard.length) input.set(heard.subarray(f * hop, (f + 1) * hop));
     processor.process([input], [output], hop);
-    if (f >= SPEECH_LOOK_AHEAD) gains.push(processor.gains(0).slice());
+    if (f >= SPEECH_LOOK_AHEAD) gains.push(processor.insight(0).gain.slice());
   }
   return gains;
 }

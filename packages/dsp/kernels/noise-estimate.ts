@@ -19,6 +19,7 @@ export let profilePower: usize = 0;
 /** What the tracked noise was over the last second or so: it rises to no more than MOST_OVER_SLOW times that. */
 let slow: usize = 0;
 const MOST_OVER_SLOW: f32 = 2;
+const SILENT_POWER: f32 = 1e-10;
 /** Level of each region against the profile, and its first bin. */
 let regionGain: usize = 0;
 let regionStart: usize = 0;
@@ -52,6 +53,7 @@ export function noiseEstimateReset(): void {
  */
 export function noiseTrack(power: usize, share: usize, pace: f32, learn: i32): void {
   const end = <usize>bins << 2;
+  if (isSilence(power)) return;
   if (frames < learn) {
     const weight: f32 = 1 / <f32>(frames + 1);
     for (let o: usize = 0; o < end; o += 4) {
@@ -69,18 +71,25 @@ export function noiseTrack(power: usize, share: usize, pace: f32, learn: i32): v
     const p = v128.load(power + o);
     const n = v128.load(noisePower + o);
     const known = v128.load(slow + o);
-    const post = f32x4.min(f32x4.splat(60), f32x4.mul(f32x4.splat(LIKELIHOOD), f32x4.div(p, f32x4.add(n, f32x4.splat(<f32>1e-20)))));
+    const post = f32x4.pmin(f32x4.splat(60), f32x4.mul(f32x4.splat(LIKELIHOOD), f32x4.div(p, f32x4.add(n, f32x4.splat(<f32>1e-20)))));
     // Their eq. 18; 1 - presence is what counts as noise, and what the model tells counts twice.
     const heard = f32x4.div(one, f32x4.add(one, f32x4.mul(f32x4.splat(1 + PRIOR), exp4(f32x4.neg(post)))));
     const clear = f32x4.sub(one, v128.load(share + o));
     const absent = f32x4.mul(f32x4.sub(one, heard), f32x4.mul(clear, clear));
-    const next = f32x4.min(
+    const next = f32x4.pmin(
       f32x4.add(n, f32x4.mul(f32x4.mul(f32x4.splat(1 - KEPT), absent), f32x4.sub(p, n))),
       f32x4.mul(f32x4.splat(MOST_OVER_SLOW), known),
     );
     v128.store(noisePower + o, next);
     v128.store(slow + o, f32x4.add(known, f32x4.mul(f32x4.splat(pace), f32x4.sub(next, known))));
   }
+}
+
+/** Digital silence, before a recording or in it, is no noise that has sunk: mean power of a bin below some -130 dBFS. */
+function isSilence(power: usize): bool {
+  let sum = f32x4.splat(0);
+  for (let o: usize = 0, end = <usize>(bins & ~3) << 2; o < end; o += 16) sum = f32x4.add(sum, v128.load(power + o));
+  return f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3) < SILENT_POWER * <f32>bins;
 }
 
 /** Lets the profile follow slow changes: each region by the frames without speech, `speed` of the way a frame, within `most` times. */

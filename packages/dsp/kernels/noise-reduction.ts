@@ -108,7 +108,7 @@ function tablePair(index: i32): v128 {
 // @ts-ignore: decorator
 @inline
 function halfE1Exp(v: v128): v128 {
-  const clamped = f32x4.min(f32x4.max(v, f32x4.splat(<f32>9.5367431640625e-7)), f32x4.splat(<f32>31.9999));
+  const clamped = f32x4.pmin(f32x4.splat(<f32>31.9999), f32x4.pmax(f32x4.splat(<f32>9.5367431640625e-7), v));
   const bits = i32x4.sub(clamped, i32x4.splat(TABLE_LOW_BITS));
   const index = i32x4.shr_u(bits, 16);
   const fraction = f32x4.mul(f32x4.convert_i32x4_s(v128.and(bits, i32x4.splat(0xffff))), f32x4.splat(<f32>(1.0 / 65536.0)));
@@ -156,7 +156,8 @@ function spreadShares(): void {
     centreBefore = centre;
   }
   // What is above the bands goes with the uppermost: an s reaches beyond.
-  for (; k < bins; k++) store<f32>(share + (<usize>k << 2), before);
+  for (; k < bins && (k & 3) != 0; k++) store<f32>(share + (<usize>k << 2), before);
+  for (; k < bins; k += 4) v128.store(share + (<usize>k << 2), f32x4.splat(before));
 }
 
 /** Gains of the frame in `bins`. memory: decision-directed weight; minSnr: floor of the a-priori SNR. */
@@ -176,16 +177,16 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
     v128.store(weighedPower + o, p);
     const inv = f32x4.div(one, f32x4.add(f32x4.mul(over, v128.load(noisePower + o)), f32x4.splat(1e-14)));
     const post = f32x4.mul(p, inv);
-    const excess = f32x4.max(zero, f32x4.sub(post, one));
+    const excess = f32x4.pmax(zero, f32x4.sub(post, one));
     const past = f32x4.mul(v128.load(speechPower + o), inv);
-    const directed = f32x4.max(lowest, f32x4.add(f32x4.mul(keep, past), f32x4.mul(fresh, excess)));
-    const w = f32x4.min(v128.load(share + o), f32x4.splat(<f32>0.9999));
-    const told = f32x4.max(f32x4.div(w, f32x4.sub(one, w)), f32x4.mul(trust, directed));
+    const directed = f32x4.pmax(lowest, f32x4.add(f32x4.mul(keep, past), f32x4.mul(fresh, excess)));
+    const w = f32x4.pmin(f32x4.splat(<f32>0.9999), v128.load(share + o));
+    const told = f32x4.pmax(f32x4.div(w, f32x4.sub(one, w)), f32x4.mul(trust, directed));
     const prior = f32x4.mul(f32x4.splat(CAUTION), f32x4.sqrt(f32x4.mul(directed, told)));
     const wiener = f32x4.div(prior, f32x4.add(one, prior));
-    const g = f32x4.min(one, f32x4.mul(wiener, halfE1Exp(f32x4.mul(wiener, post))));
+    const g = f32x4.pmin(one, f32x4.mul(wiener, halfE1Exp(f32x4.mul(wiener, post))));
     v128.store(speechPower + o, f32x4.mul(f32x4.mul(g, g), p));
-    v128.store(rawGain + o, f32x4.max(v128.load(floors + o), wiener));
+    v128.store(rawGain + o, f32x4.pmax(v128.load(floors + o), wiener));
   }
 }
 

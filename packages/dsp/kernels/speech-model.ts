@@ -70,7 +70,7 @@ function dense(y: usize, x: usize, w: usize, bias: usize, rows: i32, columns: i3
 // @ts-ignore: decorator
 @inline
 export function exp4(x: v128): v128 {
-  const scaled = f32x4.mul(f32x4.min(f32x4.max(x, f32x4.splat(-80)), f32x4.splat(80)), f32x4.splat(<f32>1.4426950408889634));
+  const scaled = f32x4.mul(f32x4.pmin(f32x4.splat(80), f32x4.pmax(f32x4.splat(-80), x)), f32x4.splat(<f32>1.4426950408889634));
   const whole = f32x4.nearest(scaled);
   const t = f32x4.mul(f32x4.sub(scaled, whole), f32x4.splat(<f32>0.6931471805599453));
   let p = f32x4.add(f32x4.splat(<f32>(1.0 / 120)), f32x4.mul(t, f32x4.splat(<f32>(1.0 / 720))));

@@ -31,7 +31,7 @@ export {
 export { parseSetting } from './chain/parse-setting.js';
 export { Chain } from './chain/chain.js';
 export { MIN_NOISE_SECONDS, takeNoiseProfile, type ChannelNoise, type NoiseProfile } from './noise/profile.js';
-export { measurePrice, type NoisePrice, type PriceCurve } from './noise/price.js';
+export { measurePrice, type NoisePrice, type PriceCurve } from './treatments/noise-reduction/price.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
 export { LoudnessMeter } from './measures/loudness.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';

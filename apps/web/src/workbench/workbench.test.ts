@@ -9,7 +9,7 @@ interface Lanes<T> {
   result: T;
 }
 const player = { setChain: jest.fn(), setProfile: jest.fn(), setLoop: jest.fn(), setLaneGains: jest.fn(), close: jest.fn() };
-const passage = { version: 0, setChain: jest.fn(async () => void passage.version++), profile: jest.fn(), figures: jest.fn(), effects: jest.fn(async () => []), close: jest.fn() };
+const passage = { version: 0, setChain: jest.fn(async () => void passage.version++), profile: jest.fn(), figures: jest.fn(), effects: jest.fn(async () => []), spectra: jest.fn(async () => null), price: jest.fn(async () => ({ treatmentId: 't1', points: [], knee: 0, suggested: 0 })), close: jest.fn() };
 jest.mock('../audio/player.js', () => ({ Player: jest.fn(() => player) }));
 jest.mock('../passage/passage.js', () => ({ Passage: jest.fn(() => passage) }));
 
@@ -145,4 +145,51 @@ test('figures that come after the chain has moved on are not shown', async () =>
   come(lufs(-1, -1, -1));
   await settle();
   expect(workbench.figures).toEqual(lufs(-20, -35, -21));
+});
+
+test('a wish for more figures does not swallow a change that waits to be drawn', async () => {
+  workbench.setClip(withChain(highPass()));
+  await settle();
+  workbench.setClip(withChain(highPass({ cutoffHz: 200 })));
+  const stop = workbench.watchPrice();
+  await settle();
+  expect(passage.setChain).toHaveBeenLastCalledWith({ treatments: [highPass({ cutoffHz: 200 })] }, null);
+  expect(workbench.price).toMatchObject({ treatmentId: 't1' });
+  stop();
+  passage.price.mockClear();
+  workbench.setClip(withChain(highPass({ cutoffHz: 300 })));
+  await settle();
+  expect(passage.price).not.toHaveBeenCalled();
+});
+
+describe('the profile follows what stands before the noise reduction', () => {
+  const noisy = (...before: TreatmentSettings[]): Clip => ({ ...withChain(...before, { ...defaultTreatment('noise-reduction'), id: 'n' }), noisePassage: span });
+
+  test('a control before it counts when it rests; one behind it does not', async () => {
+    workbench.setClip(noisy(highPass()));
+    await settle();
+    expect(passage.profile).toHaveBeenCalledTimes(1);
+    for (const cutoffHz of [90, 100, 110]) workbench.setClip(noisy(highPass({ cutoffHz })));
+    expect(passage.profile).toHaveBeenCalledTimes(1);
+    await settle();
+    expect(passage.profile).toHaveBeenCalledTimes(2);
+    expect(passage.profile.mock.calls[1][1]).toMatchObject({ treatments: [{ cutoffHz: 110 }, { kind: 'noise-reduction' }] });
+    const behind = noisy(highPass({ cutoffHz: 110 }));
+    workbench.setClip({ ...behind, chain: { treatments: [...behind.chain.treatments, { ...defaultTreatment('gate'), id: 'g' }] } });
+    await settle();
+    expect(passage.profile).toHaveBeenCalledTimes(2);
+  });
+
+  test('another passage is profiled at once; a profile that comes too late is not taken', async () => {
+    let come: (profile: object) => void = () => undefined;
+    passage.profile.mockImplementationOnce(() => new Promise((resolve) => (come = resolve)));
+    workbench.setClip(noisy(highPass()));
+    workbench.setClip({ ...noisy(highPass()), noisePassage: { startFrame: 0, endFrame: 90_000 } });
+    expect(passage.profile).toHaveBeenCalledTimes(2);
+    await settle();
+    const profiles = player.setProfile.mock.calls.length;
+    come({ frameSize: 1 });
+    await settle();
+    expect(player.setProfile).toHaveBeenCalledTimes(profiles);
+  });
 });

@@ -90,6 +90,8 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
   readonly needsNoiseProfile: boolean;
   /** With these settings it does without one all the same. */
   readonly worksWithoutProfile?: (values: ParameterValues<S>) => boolean;
+  /** Names of what counts for nothing with these settings; not shown. */
+  readonly idleSettings?: (values: ParameterValues<S>) => readonly string[];
   /** Rules between parameters: a sentence when one is broken. */
   readonly conflict?: (values: ParameterValues<S>) => string | undefined;
   /** The nearest values that keep the rules, given the name of the parameter just moved. */

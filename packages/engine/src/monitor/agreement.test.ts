@@ -3,10 +3,10 @@ import { levelDb, RATE_HZ } from '../../../dsp/src/testing/signals.js';
 import { chain, createMonitor, listen, offline } from '../testing/listening.js';
 import { QUANTUM_FRAMES } from './voice.js';
 
-/** How far what is heard from 1.2 s on lies from what a render makes of it, dBFS. */
-function disagreementDb(spec: ChainSpec): number {
+/** How far what is heard from a place on lies from what a render makes of it, dBFS. */
+function disagreementDb(spec: ChainSpec, startSeconds = 1.2): number {
   const monitor = createMonitor(spec);
-  const start = Math.round(1.2 * RATE_HZ);
+  const start = Math.round(startSeconds * RATE_HZ);
   monitor.play(start);
   const { out, frames } = listen(monitor, 1.4);
   const render = offline(spec);
@@ -29,4 +29,18 @@ test.each([
   ['hum-notch', { drift: 'follow' }, -60],
 ])('%s: what is heard is what is rendered', (kind, settings, limit) => {
   expect(disagreementDb(chain({ kind, ...settings }))).toBeLessThan(limit);
+});
+
+test.each(['fixed', 'follow', 'tracked', 'voice'])('noise reduction, %s: heard from the start it is what is rendered', (mode) => {
+  expect(disagreementDb(chain({ kind: 'noise-reduction', mode }), 0)).toBeLessThan(-90);
+});
+
+test.each([
+  ['fixed', -90],
+  ['follow', -90],
+  // What is tracked remembers more than the run-in of 0.4 s.
+  ['tracked', -55],
+  ['voice', -55],
+])('noise reduction, %s: from the middle, after the run-in', (mode, limit) => {
+  expect(disagreementDb(chain({ kind: 'noise-reduction', mode }))).toBeLessThan(limit);
 });

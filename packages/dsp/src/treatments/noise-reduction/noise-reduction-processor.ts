@@ -4,10 +4,11 @@ import { NOISE_MODES, NoiseReducer } from '../../kernels/noise-reducer.js';
 import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { analysisWindow, frameSizeFor, HOPS_PER_FRAME } from '../../spectrum/window.js';
-import { dbToGain, dbToPower } from '../../units.js';
-import type { ListRow, TreatmentProcessor } from '../definition.js';
-import type { NoiseReductionSpecs, NoiseReductionValues } from './noise-reduction.js';
-import { reductionCurveDb, tonesDb } from './reduction-curve.js';
+import { dbToPower } from '../../units.js';
+import type { TreatmentProcessor } from '../definition.js';
+import type { NoiseReductionSpecs, NoiseReductionValues } from './settings.js';
+import { floorGains, tonesDb } from './reduction-curve.js';
+import { effectiveValues, isProfiled } from './settings.js';
 
 /** Weight of the past in the decision-directed estimate (Ephraim & Malah 1984, section V); 0.94 with the model beside it. */
 const DECISION_MEMORY = 0.94;
@@ -47,8 +48,8 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
   #closingShare = 1;
 
   constructor(context: ProcessorContext, values: NoiseReductionValues) {
-    this.#mode = (values['mode'] as string | undefined) ?? 'follow';
-    const profiled = this.#mode === 'fixed' || this.#mode === 'follow';
+    this.#mode = values['mode'] as string;
+    const profiled = isProfiled(values);
     const profile = profiled ? context.noiseProfile : undefined;
     const size = frameSizeFor(context.sampleRateHz);
     if (profiled && !profile)
@@ -73,30 +74,29 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     this.reset();
   }
 
-  setParameters(values: NoiseReductionValues): boolean {
-    if (((values['mode'] as string | undefined) ?? 'follow') !== this.#mode) return false;
+  setParameters(given: NoiseReductionValues): boolean {
+    if (given['mode'] !== this.#mode) return false;
+    const values = effectiveValues(given);
     const framesPerMs = this.#sampleRateHz / 1000 / this.#hop;
+    const binHz = this.#sampleRateHz / this.#size;
     const share = (ms: number): number => (ms === 0 ? 1 : 1 - Math.exp(-1 / (ms * framesPerMs)));
     this.#minPriorSnr = dbToPower(-Math.max(LEAST_PRIOR_DB, values.reductionDb + PRIOR_MARGIN_DB));
-    this.#reachBins = Math.min(MAX_REACH_BINS, Math.round(values.smoothingHz / 2 / (this.#sampleRateHz / this.#size)));
+    this.#reachBins = Math.min(MAX_REACH_BINS, Math.round(values.smoothingHz / 2 / binHz));
     this.#openingShare = share(values.openingMs);
     this.#closingShare = share(values.closingMs);
-    // The voice alone decides: there is one control.
-    this.#threshold = this.#mode === 'voice' ? 1 : dbToPower(values.thresholdDb);
-    const shape = { ...values, points: (values['curve'] as readonly ListRow[] | undefined) ?? [] };
-    const curve = reductionCurveDb(this.#sampleRateHz / this.#size, this.#size / 2 + 1, shape);
-    for (const { kernel, tones } of this.#lanes) for (let k = 0; k < curve.length; k++) kernel.floors[k] = dbToGain(-(curve[k]! === 0 ? 0 : curve[k]! + tones[k]! * (1 - values.tonalPercent / 100)));
+    this.#threshold = dbToPower(values.thresholdDb);
+    for (const { kernel, tones } of this.#lanes) kernel.floors.set(floorGains(values, binHz, tones));
     return true;
   }
 
-  /** Gain that was applied to each bin of the frame weighed last, of a channel. */
-  gains(channel: number): Float32Array {
-    return this.#lanes[channel]!.kernel.gain;
+  /** What is known of the frame weighed last, of a channel: for what is measured beside (./price.ts). */
+  insight(channel: number): NoiseInsight {
+    return this.#lanes[channel]!.kernel;
   }
 
-  /** What is known of the frame weighed last, of a channel: for what is measured beside (../../noise/price.ts). */
-  insight(channel: number): Pick<NoiseReducer, 'gain' | 'share' | 'weighedPower' | 'speechPower' | 'noisePower'> {
-    return this.#lanes[channel]!.kernel;
+  /** How far tones of the profile stand over what is around them, dB by bin, of a channel. */
+  tones(channel: number): Float32Array {
+    return this.#lanes[channel]!.tones;
   }
 
   reset(): void {
@@ -135,6 +135,9 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     }
   }
 }
+
+/** By bin: the gain applied, the share of speech, the power of the frame, and of the noise in it. */
+export type NoiseInsight = Pick<NoiseReducer, 'gain' | 'share' | 'weighedPower' | 'noisePower'>;
 
 interface Lane {
   readonly kernel: NoiseReducer;

@@ -120,3 +120,52 @@ test('outside of the range nothing changes; within it the noise falls', () => {
   for (const hz of [400, 1000, 9000]) expect(Math.abs(change(hz))).toBeLessThan(0.3);
   expect(change(3500)).toBeLessThan(-15);
 });
+
+test.each([8000, 16000, 44100, 96000, 192000])('at %d Hz steady noise falls as asked, and what is not touched stays', (sampleRateHz) => {
+  const frames = Math.round(2.5 * sampleRateHz);
+  const seconds = frames / RATE_HZ;
+  const profileOf = noise(-50, seconds, 31).subarray(0, frames);
+  const noiseProfile = takeNoiseProfile(kernels, [profileOf], sampleRateHz);
+  const make = (over: object) => noiseReduction.create({ sampleRateHz, channels: 1, kernels, noiseProfile }, { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), ...over });
+  const more = noise(-50, seconds, 32).subarray(0, frames);
+  const out = run(make({ reductionDb: 12 }), [more])[0]!;
+  const from = Math.round(frames / 3);
+  expect(levelDb(more, from, frames - 8192) - levelDb(out, from, frames - 8192)).toBeGreaterThan(10);
+  const same = run(make({ reductionDb: 0 }), [more])[0]!;
+  expect(same.findIndex((x, n) => Math.abs(x - more[n]!) > 3e-6)).toBe(-1);
+});
+
+describe('silence and what follows', () => {
+  const values = { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), reductionDb: 15, mode: 'tracked' };
+  const tracked = () => noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, values);
+
+  test('digital silence before a recording, or a hole in it, is not learnt as noise', () => {
+    const heard = joined(new Float32Array(RATE_HZ), noise(-50, 2, 41), new Float32Array(2 * RATE_HZ), noise(-50, 2, 42));
+    const out = run(tracked(), [heard])[0]!;
+    expect(taken(heard, out, 2, 2.9)).toBeGreaterThan(13);
+    expect(taken(heard, out, 5.3, 6.8)).toBeGreaterThan(13);
+    expect(levelDb(out, 3.2 * RATE_HZ, 4.8 * RATE_HZ)).toBeLessThan(-150);
+  });
+
+  test('noise that rises by 6 dB is followed within two seconds', () => {
+    const heard = joined(noise(-56, 2, 43), noise(-50, 4, 44));
+    expect(taken(heard, run(tracked(), [heard])[0]!, 4.2, 5.8)).toBeGreaterThan(12);
+  });
+});
+
+test('by itself there is one control: the others count for nothing', () => {
+  const heard = joined(noise(-50, 1.5, 45), sine(300, -20, 0.5));
+  const values = { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), reductionDb: 15, mode: 'voice' };
+  const make = (over: object) => run(noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, { ...values, ...over }), [heard])[0]!;
+  expect(make({ thresholdDb: 12, smoothingHz: 400, closingMs: 300, lowsDb: -20, fromHz: 4000, tonalPercent: 0, curve: [{ frequencyHz: 500, offsetDb: -20 }] })).toEqual(make({}));
+  expect(make({ reductionDb: 6 })).not.toEqual(make({}));
+  expect(noiseReduction.idleSettings!(values)).not.toContain('reductionDb');
+  expect(noiseReduction.idleSettings!({ ...values, mode: 'fixed' })).toEqual([]);
+});
+
+test('tones of the noise sink to what is around them when none is to stay', () => {
+  const hummed = (seed: number): Float32Array => mixed(noise(-50, 3, seed), sine(1000, -40, 3));
+  const left = (tonalPercent: number): number => toneDb(run(create({ reductionDb: 10, tonalPercent }, [hummed(51)]), [hummed(52)])[0]!, 1000, 48_000, 130_000);
+  expect(left(100)).toBeGreaterThan(-51.5);
+  expect(left(0)).toBeLessThan(left(100) - 15);
+});

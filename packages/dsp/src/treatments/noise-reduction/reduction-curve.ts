@@ -1,4 +1,6 @@
+import { dbToGain } from '../../units.js';
 import type { ListRow } from '../definition.js';
+import { parameters, type NoiseReductionValues } from './settings.js';
 
 /** What says how far each frequency may be lowered. */
 export interface ReductionShape {
@@ -32,7 +34,10 @@ function pointsDb(hz: number, points: readonly (readonly [number, number])[]): n
 
 /** The most by which each of `count` frequencies `stepHz` apart, from 0 on, may be lowered: dB, 0 to MOST_REDUCTION_DB. */
 export function reductionCurveDb(stepHz: number, count: number, shape: ReductionShape): Float32Array {
-  const plain = shape.lowsDb === 0 && shape.highsDb === 0 && shape.points.length === 0 && shape.fromHz <= 20 && shape.toHz >= (stepHz * count) / 1.3;
+  // At the ends of its rulers a range has no limit: a recording at 96 kHz reaches beyond.
+  const fromStart = shape.fromHz <= parameters.fromHz.min;
+  const toEnd = shape.toHz >= parameters.toHz.max;
+  const plain = shape.lowsDb === 0 && shape.highsDb === 0 && shape.points.length === 0 && fromStart && toEnd;
   // Most of the time there is no shape, and a control moves in the audio thread.
   if (plain) return new Float32Array(count).fill(shape.reductionDb);
   const points = shape.points.map((row) => [row['frequencyHz'] as number, row['offsetDb'] as number] as const).sort((a, b) => a[0] - b[0]);
@@ -40,7 +45,7 @@ export function reductionCurveDb(stepHz: number, count: number, shape: Reduction
     const hz = k * stepHz;
     const lows = shape.lowsDb * ramp(0.5 - octaves(hz, LOW_HZ) / 2);
     const highs = shape.highsDb * ramp(0.5 + octaves(hz, HIGH_HZ) / 2);
-    const inside = ramp(1 + 3 * octaves(hz, shape.fromHz)) * ramp(1 - 3 * octaves(hz, shape.toHz));
+    const inside = (fromStart ? 1 : ramp(1 + 3 * octaves(hz, shape.fromHz))) * (toEnd ? 1 : ramp(1 - 3 * octaves(hz, shape.toHz)));
     return Math.max(0, Math.min(MOST_REDUCTION_DB, shape.reductionDb + lows + highs + pointsDb(hz, points))) * inside;
   });
 }
@@ -70,4 +75,11 @@ export function tonesDb(noise: Float32Array): Float32Array {
   const first = smooth(levels);
   const around = smooth(levels.map((level, k) => Math.min(level, first[k]!)));
   return Float32Array.from(levels, (level, k) => (level - around[k]! > TONE_DB ? level - around[k]! : 0));
+}
+
+/** Lowest gain of each of `tones.length` bins: as deep as the settings allow, and tones as much deeper as is to be. */
+export function floorGains(values: NoiseReductionValues, binHz: number, tones: Float32Array): Float32Array {
+  const points = (values['curve'] as readonly ListRow[] | undefined) ?? [];
+  const tonalShare = 1 - values.tonalPercent / 100;
+  return reductionCurveDb(binHz, tones.length, { ...values, points }).map((db, k) => dbToGain(db === 0 ? 0 : -db - tonalShare * tones[k]!));
 }

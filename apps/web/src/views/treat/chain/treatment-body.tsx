@@ -1,4 +1,4 @@
-import { needsProfile, treatmentOf, type ParameterSpec, type SettingValue, type TreatmentSettings } from '@euphonos/dsp';
+import { needsProfile, parametersOf, treatmentOf, type ParameterSpec, type SettingValue, type TreatmentSettings } from '@euphonos/dsp';
 import type { Clip } from '@euphonos/engine';
 import { RotateCcw, Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -28,10 +28,12 @@ export function TreatmentBody({ clip, settings }: Props) {
   const dispatch = useAppDispatch();
   const [finer, setFiner] = useState(false);
   const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
-  const { parameters, choices = {}, title, sentence } = treatmentOf(settings.kind);
+  const { parameters, choices = {}, title, sentence, idleSettings } = treatmentOf(settings.kind);
   const Panel = panels[settings.kind];
   const of = { clipId: clip.id, treatmentId: settings.id! };
-  const all = Object.entries(parameters);
+  // What counts for nothing as it is set would only pretend to be a control.
+  const idle = idleSettings?.(parametersOf(settings)) ?? [];
+  const all = Object.entries(parameters).filter(([name]) => !idle.includes(name));
   const shown = all.filter(([, spec]) => finer || !spec.finer);
   const hasFiner = all.some(([, spec]) => spec.finer);
   const set = (name: string, value: SettingValue): void => {

@@ -1,12 +1,12 @@
-import { defaultValues } from '../treatments/definition.js';
-import { NoiseReductionProcessor } from '../treatments/noise-reduction/noise-reduction-processor.js';
-import { noiseReduction, type NoiseReductionValues } from '../treatments/noise-reduction/noise-reduction.js';
-import { RealFft } from '../kernels/real-fft.js';
-import { analysisWindow } from '../spectrum/window.js';
-import { joined, kernels, noise, RATE_HZ, silence, voice } from '../testing/signals.js';
+import { defaultValues } from '../definition.js';
+import { NoiseReductionProcessor } from './noise-reduction-processor.js';
+import { noiseReduction, type NoiseReductionValues } from './noise-reduction.js';
+import { RealFft } from '../../kernels/real-fft.js';
+import { analysisWindow } from '../../spectrum/window.js';
+import { joined, kernels, noise, RATE_HZ, silence, voice } from '../../testing/signals.js';
 import { kneeOf, measurePrice, suggestionOf } from './price.js';
-import { takeNoiseProfile } from './profile.js';
-import { SPEECH_LOOK_AHEAD } from './speech-model.js';
+import { takeNoiseProfile } from '../../noise/profile.js';
+import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
 
 const SIZE = 2048;
 const HOP = SIZE / 4;
@@ -28,7 +28,7 @@ function trueLossDb(heard: Float32Array, level: number, reductionDb: number): nu
     if (end < RATE_HZ) continue;
     for (let n = 0; n < SIZE; n++) fft.frame[n] = (talk[end - SIZE + n] ?? 0) * window[n]!;
     fft.forward();
-    const gain = processor.gains(0);
+    const { gain } = processor.insight(0);
     for (let k = 1; k <= SIZE / 2; k++) {
       const speech = fft.re[k]! ** 2 + fft.im[k]! ** 2;
       lost += (1 - gain[k]!) ** 2 * speech;

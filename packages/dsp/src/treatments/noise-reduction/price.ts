@@ -1,11 +1,10 @@
-import type { PlanarBlock, ProcessorContext } from '../processor.js';
-import { frameSizeFor, HOPS_PER_FRAME } from '../spectrum/window.js';
-import { dbToGain, powerToDb } from '../units.js';
-import type { ListRow } from '../treatments/definition.js';
-import { NoiseReductionProcessor } from '../treatments/noise-reduction/noise-reduction-processor.js';
-import type { NoiseReductionValues } from '../treatments/noise-reduction/noise-reduction.js';
-import { reductionCurveDb } from '../treatments/noise-reduction/reduction-curve.js';
-import { SPEECH_LOOK_AHEAD } from './speech-model.js';
+import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
+import type { PlanarBlock, ProcessorContext } from '../../processor.js';
+import { frameSizeFor, HOPS_PER_FRAME } from '../../spectrum/window.js';
+import { dbToGain, powerToDb } from '../../units.js';
+import { NoiseReductionProcessor, type NoiseInsight } from './noise-reduction-processor.js';
+import { floorGains } from './reduction-curve.js';
+import { effectiveValues, type NoiseReductionValues } from './settings.js';
 
 /** What one depth of noise reduction takes and costs in a passage. */
 export interface NoisePrice {
@@ -50,60 +49,82 @@ const CLASSES = 121;
  * @param samples the passage as it comes to the noise reduction, after `skipFrames` for it to settle.
  * @throws {DspError} as NoiseReductionProcessor.
  */
-export function measurePrice(context: ProcessorContext, values: NoiseReductionValues, samples: PlanarBlock, skipFrames: number): PriceCurve {
+export function measurePrice(context: ProcessorContext, given: NoiseReductionValues, samples: PlanarBlock, skipFrames: number): PriceCurve {
+  const values = effectiveValues(given);
   const processor = new NoiseReductionProcessor(context, { ...values, reductionDb: DEEPEST_DB });
   const size = frameSizeFor(context.sampleRateHz);
   const hop = size / HOPS_PER_FRAME;
   const binHz = context.sampleRateHz / size;
-  const bins = size / 2 + 1;
-  const topBin = Math.min(bins, Math.round(8000 / binHz));
-  const shape = { ...values, points: (values['curve'] as readonly ListRow[] | undefined) ?? [] };
-  const floors = Array.from({ length: DEEPEST_DB + 1 }, (_, reductionDb) => reductionCurveDb(binHz, bins, { ...shape, reductionDb }).map((db) => dbToGain(-db)));
-  const voice = new Float64Array(bins * CLASSES);
-  const noise = new Float64Array(bins * CLASSES);
+  const sums = samples.map(() => new GainSums(size / 2 + 1, Math.round(8000 / binHz)));
   const out = samples.map(() => new Float32Array(hop));
   const first = Math.ceil(skipFrames / hop) + SPEECH_LOOK_AHEAD;
   const frames = Math.floor((samples[0]?.length ?? 0) / hop);
   for (let f = 0; f < frames; f++) {
     processor.process(samples.map((x) => x.subarray(f * hop, (f + 1) * hop)), out, hop);
-    if (f < first) continue;
-    for (let c = 0; c < samples.length; c++) {
-      const { gain, share, weighedPower, noisePower } = processor.insight(c);
-      let heard = 0;
-      let power = 0;
-      let known = 0;
-      for (let k = 1; k < topBin; k++) {
-        heard += share[k]!;
-        power += weighedPower[k]!;
-        known += noisePower[k]!;
-      }
-      const silent = heard < SILENT_SHARE * topBin && power < SILENT_OVER_NOISE * known;
-      for (let k = 1; k < bins; k++) {
-        const at = k * CLASSES + Math.min(CLASSES - 1, Math.max(0, Math.round((-20 / CLASS_DB) * Math.log10(gain[k]! + 1e-9))));
-        voice[at]! += share[k]! * Math.max(0, weighedPower[k]! - noisePower[k]!);
-        // The noise itself, not what a word leaves behind in its gap.
-        if (silent) noise[at]! += noisePower[k]!;
-      }
-    }
+    if (f >= first) sums.forEach((sum, c) => sum.add(processor.insight(c)));
   }
-  const gains = Float64Array.from({ length: CLASSES }, (_, i) => dbToGain(-i * CLASS_DB));
-  const [allVoice, allNoise] = [voice, noise].map((sums) => sums.reduce((sum, x) => sum + x, 0)) as [number, number];
-  const points = floors.map((floor, reductionDb): NoisePrice => {
-    let lost = 0;
-    let left = 0;
-    for (let k = 1; k < bins; k++)
-      for (let i = 0; i < CLASSES; i++) {
-        const g = Math.max(gains[i]!, floor[k]!);
-        lost += (1 - g) * (1 - g) * voice[k * CLASSES + i]!;
-        left += g * g * noise[k * CLASSES + i]!;
-      }
+  const points = Array.from({ length: DEEPEST_DB + 1 }, (_, reductionDb): NoisePrice => {
+    const all = { voice: 0, lost: 0, noise: 0, left: 0 };
+    sums.forEach((sum, c) => sum.read(floorGains({ ...values, reductionDb }, binHz, processor.tones(c)), all));
     return {
       reductionDb,
-      noiseTakenDb: allNoise > 0 ? powerToDb(allNoise / Math.max(left, 1e-20)) : 0,
-      speechLossDb: allVoice > 0 ? Math.max(LEAST_DB, powerToDb(lost / allVoice + 1e-12) + MISSED_DB) : LEAST_DB,
+      noiseTakenDb: all.noise > 0 ? powerToDb(all.noise / Math.max(all.left, 1e-20)) : 0,
+      speechLossDb: all.voice > 0 ? Math.max(LEAST_DB, powerToDb(all.lost / all.voice + 1e-12) + MISSED_DB) : LEAST_DB,
     };
   });
   return { points, knee: kneeOf(points), suggested: suggestionOf(points) };
+}
+
+/** Voice and noise of a channel by bin and by the gain that they were given at full depth. */
+class GainSums {
+  readonly #voice: Float64Array;
+  readonly #noise: Float64Array;
+  readonly #topBin: number;
+  static readonly #gains = Float64Array.from({ length: CLASSES }, (_, i) => dbToGain(-i * CLASS_DB));
+
+  constructor(private readonly bins: number, topBin: number) {
+    this.#voice = new Float64Array(bins * CLASSES);
+    this.#noise = new Float64Array(bins * CLASSES);
+    this.#topBin = Math.min(bins, topBin);
+  }
+
+  /** Takes a frame. */
+  add(insight: NoiseInsight): void {
+    const { gain, share, weighedPower, noisePower } = insight;
+    const silent = this.#isSilent(insight);
+    for (let k = 1; k < this.bins; k++) {
+      const at = k * CLASSES + Math.min(CLASSES - 1, Math.max(0, Math.round((-20 / CLASS_DB) * Math.log10(gain[k]! + 1e-9))));
+      this.#voice[at]! += share[k]! * Math.max(0, weighedPower[k]! - noisePower[k]!);
+      // The noise itself, not what a word leaves behind in its gap.
+      if (silent) this.#noise[at]! += noisePower[k]!;
+    }
+  }
+
+  #isSilent({ share, weighedPower, noisePower }: NoiseInsight): boolean {
+    let heard = 0;
+    let power = 0;
+    let known = 0;
+    for (let k = 1; k < this.#topBin; k++) {
+      heard += share[k]!;
+      power += weighedPower[k]!;
+      known += noisePower[k]!;
+    }
+    return heard < SILENT_SHARE * this.#topBin && power < SILENT_OVER_NOISE * known;
+  }
+
+  /** Adds to `all` what there is and what is lost or left of it when gains go no lower than `floors`. */
+  read(floors: Float32Array, all: { voice: number; lost: number; noise: number; left: number }): void {
+    for (let k = 1; k < this.bins; k++)
+      for (let i = 0; i < CLASSES; i++) {
+        const g = Math.max(GainSums.#gains[i]!, floors[k]!);
+        const voice = this.#voice[k * CLASSES + i]!;
+        const noise = this.#noise[k * CLASSES + i]!;
+        all.voice += voice;
+        all.lost += (1 - g) * (1 - g) * voice;
+        all.noise += noise;
+        all.left += g * g * noise;
+      }
+  }
 }
 
 /** The deepest reduction up to 18 dB whose loss is hardly heard; where even a little costs more, the bend. */
