@@ -2,6 +2,7 @@ import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import type { SessionView } from '@euphonos/contracts';
+import { defaultTreatment } from '@euphonos/dsp';
 import { applyEdit, targets, type SessionDocument } from '@euphonos/engine';
 import { joined, mixed, noise, silence, sine } from '../../../packages/dsp/src/testing/signals.js';
 import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../packages/media/src/testing/files.js';
@@ -128,6 +129,17 @@ describe('saving', () => {
     expect(await save(revision, withChain({ kind: 'polish' }))).toMatchObject({ status: 422, body: { code: 'treatment-unknown' } });
     expect(await save(revision, withChain({ kind: 'high-pass', cutoffHz: 9 }))).toMatchObject({ status: 422, body: { code: 'parameter-range', message: expect.stringMatching(/20 to 500 Hz; 9/) } });
     expect((await latest()).revision).toBe(revision);
+  });
+
+  test('a session of an older version opens with the defaults of what it did not know', async () => {
+    const before = await latest();
+    await server.sql.query(
+      `UPDATE session SET document = jsonb_set(document, '{tracks,0,clips,0,chain}', '{"treatments": [{"kind": "noise-reduction", "id": "old", "bypassed": false, "reductionDb": 9}]}') WHERE id = $1`,
+      [session.id],
+    );
+    const [treatment] = (await latest()).document!.tracks[0]!.clips[0]!.chain.treatments;
+    expect(treatment).toEqual({ ...defaultTreatment('noise-reduction'), id: 'old', reductionDb: 9 });
+    await server.sql.query('UPDATE session SET document = $2 WHERE id = $1', [session.id, JSON.stringify(before.document)]);
   });
 
   test('a request with more or less than is asked for is refused', async () => {

@@ -2,6 +2,7 @@ import type { RenderReport } from '@euphonos/contracts';
 import type { SessionDocument } from '@euphonos/engine';
 import { Column, CreateDateColumn, Entity, JoinColumn, ManyToOne, PrimaryColumn, type Relation } from 'typeorm';
 import { JobEntity } from '../jobs/job.entity.js';
+import { storedDocument } from '../sessions/stored-document.js';
 
 @Entity('render')
 export class RenderEntity {
@@ -19,7 +20,7 @@ export class RenderEntity {
   revision!: number;
 
   /** The document as it was when the render was asked for. */
-  @Column('jsonb')
+  @Column('jsonb', { transformer: storedDocument })
   document!: SessionDocument;
 
   @Column('text', { name: 'file_name' })

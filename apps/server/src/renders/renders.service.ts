@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { RenderView } from '@euphonos/contracts';
-import { clipsOf } from '@euphonos/engine';
+import { clipsOf, parseDocument } from '@euphonos/engine';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -39,7 +39,7 @@ export class RendersService implements OnModuleInit {
   onModuleInit(): void {
     this.jobs.register('render', {
       run: async (job, control) => {
-        const { document } = await this.find(job.subjectId);
+        const document = parseDocument((await this.find(job.subjectId)).document);
         const clip = clipsOf(document)[0]!;
         const { blobs } = await this.recordings.find(clip.recordingId);
         return this.pool.render(

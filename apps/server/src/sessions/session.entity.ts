@@ -1,6 +1,7 @@
 import type { SessionDocument } from '@euphonos/engine';
 import { Column, CreateDateColumn, Entity, JoinColumn, ManyToOne, PrimaryColumn, type Relation } from 'typeorm';
 import { RecordingEntity } from '../recordings/recording.entity.js';
+import { storedDocument } from './stored-document.js';
 
 @Entity('session')
 export class SessionEntity {
@@ -14,7 +15,7 @@ export class SessionEntity {
   @JoinColumn({ name: 'recording_id' })
   recording!: Relation<RecordingEntity>;
 
-  @Column('jsonb', { nullable: true })
+  @Column('jsonb', { nullable: true, transformer: storedDocument })
   document!: SessionDocument | null;
 
   @Column('int', { default: 0 })
