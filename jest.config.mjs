@@ -1,6 +1,6 @@
 /** Unit tests of every package and application; the real interface is tested in e2e/. */
 export default {
-  testMatch: ['<rootDir>/{packages,apps}/**/src/**/*.test.{ts,tsx}'],
+  testMatch: ['<rootDir>/{packages,apps}/**/src/**/*.test.{ts,tsx}', '<rootDir>/bench/*.test.ts'],
   transform: {
     '^.+\\.(t|j|mj)sx?$': [
       '@swc/jest',

@@ -56,11 +56,11 @@ function silentState(module: KernelModule): Float32Array {
 }
 
 /** Puts the weights into a kernel instance that has set the model up. */
-export function loadSpeechWeights(kernel: KernelInstance): void {
+function loadSpeechWeights(kernel: KernelInstance): void {
   for (const [name, values] of Object.entries(weights())) kernel.floats(name, values.length).set(values);
 }
 
-/** The same, and where the model starts from. */
+/** Puts the weights, and what the model starts from, into a kernel instance that has set it up. */
 export function loadSpeechModel(kernel: KernelInstance, module: KernelModule): void {
   loadSpeechWeights(kernel);
   kernel.floats('modelSilent', SPEECH_HIDDEN).set(silentState(module));

@@ -1,6 +1,6 @@
 import { parseChain, takeNoiseProfile } from '@euphonos/dsp';
 import { joined, kernels, noise, RATE_HZ, silence, voice } from '../../../dsp/src/testing/signals.js';
-import { chainRun } from './chain-run.js';
+import { runThrough } from './run-through.js';
 import { priceOf } from './price.js';
 
 const talk = joined(silence(1), voice(2, 130));
@@ -22,11 +22,8 @@ test('the first noise reduction that sounds is priced, under its id; without one
 
 test('it is priced as it comes to it: through what stands before, to the last figure', () => {
   const cut = { kind: 'high-pass', cutoffHz: 400, slopeDbPerOctave: 48 };
-  const treated: Float32Array[] = [];
-  const run = chainRun(context, chain(cut), (out, _source, frames) => treated.push(out[0]!.slice(0, frames)));
-  run.push([heard], heard.length);
-  run.finish();
+  const treated = runThrough(context, chain(cut), [heard]);
   const through = priceOf(context, chain(cut, { kind: 'noise-reduction', id: 'n' }), [heard], 0);
-  expect(through).toEqual(priceOf(context, chain({ kind: 'noise-reduction', id: 'n' }), [joined(...treated)], 0));
+  expect(through).toEqual(priceOf(context, chain({ kind: 'noise-reduction', id: 'n' }), treated, 0));
   expect(through).not.toEqual(priceOf(context, chain({ kind: 'noise-reduction', id: 'n' }), [heard], 0));
 });

@@ -1,5 +1,5 @@
 import { findTreatment, measurePrice, needsProfile, parametersOf, type ChainSpec, type PlanarBlock, type PriceCurve, type ProcessorContext } from '@euphonos/dsp';
-import { chainRun } from './chain-run.js';
+import { runThrough } from './run-through.js';
 
 /** The trade-off of the first noise reduction of a chain. */
 export interface ChainPrice extends PriceCurve {
@@ -15,13 +15,6 @@ export function priceOf(context: ProcessorContext, { treatments }: ChainSpec, in
   const at = sounding.findIndex(({ kind }) => findTreatment(kind)!.needsNoiseProfile);
   const settings = sounding[at];
   if (!settings || (needsProfile(settings) && !context.noiseProfile)) return null;
-  const sound = input.map((samples) => new Float32Array(samples.length));
-  let from = 0;
-  const run = chainRun(context, { treatments: sounding.slice(0, at) }, (processed, _source, frames) => {
-    processed.forEach((samples, c) => sound[c]!.set(samples.subarray(0, frames), from));
-    from += frames;
-  });
-  run.push(input, input[0]?.length ?? 0);
-  run.finish();
+  const sound = runThrough(context, { treatments: sounding.slice(0, at) }, input);
   return { treatmentId: settings.id ?? settings.kind, ...measurePrice(context, parametersOf(settings) as never, sound, leadFrames) };
 }

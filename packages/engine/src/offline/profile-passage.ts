@@ -1,6 +1,6 @@
 import { needsProfile, takeNoiseProfile, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import { spanFrames, type Span } from '../document/document.js';
-import { chainRun } from './chain-run.js';
+import { runThrough } from './run-through.js';
 
 /** So much is read before and after a passage, for the treatments before to settle: lines of hum take two seconds. */
 const AROUND_SECONDS = 2;
@@ -32,17 +32,7 @@ export function profilePassage(context: ProcessorContext, spec: ChainSpec, sampl
   const before = chainBeforeProfile(spec);
   if (before.treatments.length === 0) return takeNoiseProfile(context.kernels, samples, context.sampleRateHz);
   const { startFrame } = framesToProfile(spec, passage, context.sampleRateHz);
-  const frames = samples[0]?.length ?? 0;
   const from = passage.startFrame - startFrame;
-  const treated = samples.map(() => new Float32Array(Math.max(0, Math.min(spanFrames(passage), frames - from))));
-  let at = -from;
-  const run = chainRun({ ...context, startFrame }, before, (processed, _source, count) => {
-    const skip = Math.max(0, -at);
-    const end = Math.min(count, treated[0]!.length - at);
-    if (skip < end) processed.forEach((sound, c) => treated[c]!.set(sound.subarray(skip, end), at + skip));
-    at += count;
-  });
-  run.push(samples, frames);
-  run.finish();
+  const treated = runThrough({ ...context, startFrame }, before, samples).map((sound) => sound.subarray(from, from + spanFrames(passage)));
   return takeNoiseProfile(context.kernels, treated, context.sampleRateHz);
 }
