@@ -107,10 +107,34 @@ test('clean: the noise is found by itself, or tracked without a passage', () => 
   const chains = [chain('auto.json', { kind: 'noise-reduction', reductionDb: 18 }), chain('tracked.json', { kind: 'noise-reduction', mode: 'tracked', reductionDb: 18 })];
   const out = files.path('found-out.f32.wav');
   const found = cli('clean', file, out, '--chain', chains[0]!, '--noise', 'auto');
-  expect(found).toMatchObject({ code: 0, err: expect.stringMatching(/^note: noise profiled from \d\.\d\d to \d\.\d\d s\.\n$/) });
+  expect(found).toMatchObject({ code: 0, err: expect.stringMatching(/^note: noise profiled from \d\.\d\d to \d\.\d\d s, -4\d\.\d dBFS, steady within \d\.\d dB\.\n$/) });
   expect(levelDb(floatsOf(out), 24000, 72000)).toBeLessThan(-45 - 14);
   expect(cli('clean', file, out, '--chain', chains[1]!)).toEqual({ code: 0, out: '', err: '' });
   expect(levelDb(floatsOf(out), 60000, 90000)).toBeLessThan(-45 - 12);
+});
+
+test('a profile that was taken into a file serves another recording, also at another rate', () => {
+  const spec = chain('room.json', { kind: 'high-pass', cutoffHz: 80 }, { kind: 'noise-reduction', mode: 'fixed', reductionDb: 18 });
+  const kept = files.path('room.noise.json');
+  expect(cli('profile', IN, kept, '--noise', '0.05-0.55', '--chain', spec)).toEqual({ code: 0, out: '', err: '' });
+  expect(JSON.parse(readFileSync(kept, 'utf8'))).toMatchObject({ format: 'noise-profile', version: 1, name: 'dirty', takenFrom: 'dirty.wav, 0.05 to 0.55 s', sampleRateHz: 48000 });
+  const [live, reused, other] = ['live.f32.wav', 'reused.f32.wav', 'other.f32.wav'].map((name) => files.path(name)) as [string, string, string];
+  cli('clean', IN, live, '--chain', spec, '--noise', '0.05-0.55');
+  expect(cli('clean', IN, reused, '--chain', spec, '--profile', kept)).toEqual({ code: 0, out: '', err: '' });
+  const [a, b] = [floatsOf(live), floatsOf(reused)];
+  // Levels in the file are rounded to 0.01 dB.
+  expect(levelDb(a.map((x, n) => x - b[n]!))).toBeLessThan(-80);
+  ffmpeg('-i', IN, '-ar', '44100', files.path('dirty44.wav'));
+  cli('clean', files.path('dirty44.wav'), other, '--chain', spec, '--profile', kept);
+  expect(levelDb(floatsOf(other), 8000, 22000)).toBeLessThan(levelDb(noise(-45, 1)) - 14);
+});
+
+test('several passages feed one profile', () => {
+  const spec = chain('two.json', { kind: 'noise-reduction', mode: 'fixed', reductionDb: 18 });
+  const both = files.path('both.noise.json');
+  expect(cli('profile', IN, both, '--noise', '0.02-0.45,1.7-2.0').code).toBe(0);
+  expect(JSON.parse(readFileSync(both, 'utf8'))).toMatchObject({ takenFrom: 'dirty.wav, 0.02 to 0.45 s, 1.70 to 2.00 s', frameCount: 37 + 25 });
+  expect(cli('clean', IN, files.path('two.wav'), '--chain', spec, '--noise', '0.02-0.45,1.7-2.0')).toEqual({ code: 0, out: '', err: '' });
 });
 
 describe('bad calls: one line on stderr, exit code 2, no file', () => {
@@ -126,6 +150,10 @@ describe('bad calls: one line on stderr, exit code 2, no file', () => {
     ['a span outside', () => ['--chain', good(), '--noise', '2.5-9']],
     ['a span back to front', () => ['--chain', good(), '--noise', '2-1']],
     ['a span that is none', () => ['--chain', good(), '--noise', 'start']],
+    ['a passage of two that is none', () => ['--chain', good(), '--noise', '0.1-0.5,x']],
+    ['a profile that is not there', () => ['--chain', good(), '--profile', files.path('no.noise.json')]],
+    ['a profile that is something else', () => ['--chain', good(), '--profile', good()]],
+    ['a passage and a profile', () => ['--chain', good(), '--noise', '0.1-0.5', '--profile', good()]],
     ['an impossible loudness', () => ['--chain', good(), '--loudness', '6']],
     ['an unknown option', () => ['--chain', good(), '--fast']],
     ['no chain', () => []],

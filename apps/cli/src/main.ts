@@ -4,9 +4,11 @@ import { dirname, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { setFlagsFromString } from 'node:v8';
 import { DspError } from '@euphonos/dsp';
+import { EngineError } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { cleanFile } from './clean.js';
 import { measureFile } from './measure.js';
+import { profileFile } from './profile.js';
 import { surveyFile } from './survey.js';
 import { treatmentsAsJson } from './treatments.js';
 import { parseChannels, parseNumber, parseNoise, UsageError } from './usage.js';
@@ -15,10 +17,14 @@ const HELP = `Usage: npm run -s cli -- COMMAND …
   measure FILE                     measures a sound file; JSON on stdout
   survey FILE                      what is wrong with a sound file, in the order of mending; JSON on stdout
   clean IN OUT --chain CHAIN.json  treats a file; OUT is a WAV, float when it ends in .f32.wav, else 24-bit
-      [--noise START-END|auto]     passage with noise alone, in seconds; auto takes the best that the survey finds
+      [--noise START-END|auto]     passage with noise alone, in seconds (several with commas); auto takes the best
+                                   that the survey finds
+      [--profile PROFILE.json]     a noise profile that was kept, instead of a passage
       [--output result|removed]    what is written
       [--loudness LUFS] [--ceiling DBTP]   level to reach, highest true peak
       [--channels 1,2]             which one or two channels
+  profile IN OUT.json --noise START-END|auto [--chain CHAIN.json] [--channels 1,2]
+                                   takes a noise profile, as it comes to the noise reduction of the chain
   treatments                       the treatments and their parameters; JSON on stdout`;
 
 // Decoded sound passes through in large buffers that live for a moment. A young generation that may grow collects
@@ -60,13 +66,14 @@ async function clean(args: string[]): Promise<void> {
   const text = { type: 'string' } as const;
   const { values, positionals } = parseArgs({
     args: joinNegativeNumbers(args), allowPositionals: true,
-    options: { chain: text, noise: text, output: text, loudness: text, ceiling: text, channels: text },
+    options: { chain: text, noise: text, output: text, loudness: text, ceiling: text, channels: text, profile: text },
   });
   const [inPath, outPath] = positionals;
   if (!inPath || !outPath || positionals.length > 2) throw new UsageError('clean takes two files: IN and OUT.');
   if (!values.chain) throw new UsageError('clean needs --chain CHAIN.json.');
   if (values.output !== undefined && values.output !== 'result' && values.output !== 'removed')
     throw new UsageError(`--output is result or removed; "${values.output}" was given.`);
+  if (values.noise !== undefined && values.profile !== undefined) throw new UsageError('Give --noise or --profile, not both.');
   if (path(inPath) === path(outPath)) throw new UsageError('IN and OUT are the same file; the recording is never overwritten.');
   await requireFolder(path(outPath));
   await cleanFile(
@@ -74,7 +81,7 @@ async function clean(args: string[]): Promise<void> {
     path(outPath),
     {
       chainPath: path(values.chain),
-      noise: values.noise === undefined ? undefined : parseNoise(values.noise),
+      noise: values.profile !== undefined ? { profilePath: path(values.profile) } : values.noise === undefined ? undefined : parseNoise(values.noise),
       output: values.output ?? 'result',
       integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
       ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
@@ -82,6 +89,17 @@ async function clean(args: string[]): Promise<void> {
     },
     note,
   );
+}
+
+async function profile(args: string[]): Promise<void> {
+  const text = { type: 'string' } as const;
+  const { values, positionals } = parseArgs({ args, allowPositionals: true, options: { chain: text, noise: text, channels: text } });
+  const [inPath, outPath] = positionals;
+  if (!inPath || !outPath || positionals.length > 2) throw new UsageError('profile takes two files: IN and OUT.json.');
+  if (values.noise === undefined) throw new UsageError('profile needs --noise START-END in seconds, or --noise auto.');
+  await requireFolder(path(outPath));
+  const chainPath = values.chain === undefined ? undefined : path(values.chain);
+  await profileFile(path(inPath), path(outPath), { noise: parseNoise(values.noise), chainPath, channels: parseChannels(values.channels) }, note);
 }
 
 async function main([command, ...args]: string[]): Promise<void> {
@@ -98,6 +116,8 @@ async function main([command, ...args]: string[]): Promise<void> {
     }
     case 'clean':
       return clean(args);
+    case 'profile':
+      return profile(args);
     case 'treatments':
       return print(treatmentsAsJson());
     case undefined:
@@ -105,12 +125,12 @@ async function main([command, ...args]: string[]): Promise<void> {
     case '--help':
       return void process.stdout.write(`${HELP}\n`);
     default:
-      throw new UsageError(`There is no command "${command}"; there are measure, survey, clean and treatments.`);
+      throw new UsageError(`There is no command "${command}"; there are measure, survey, clean, profile and treatments.`);
   }
 }
 
 main(process.argv.slice(2)).catch((error: unknown) => {
-  const expected = error instanceof UsageError || error instanceof DspError || error instanceof MediaError;
+  const expected = error instanceof UsageError || error instanceof DspError || error instanceof EngineError || error instanceof MediaError;
   const isArguments = (error as NodeJS.ErrnoException).code?.startsWith('ERR_PARSE_ARGS');
   const message = error instanceof Error ? error.message : String(error);
   process.stderr.write(`euphonos: ${message.replace(/\s*\n\s*/g, ' ')}\n`);

@@ -6,14 +6,16 @@ export class UsageError extends Error {
   }
 }
 
-/** "START-END" in seconds, or "auto": the longest passage with noise alone that the survey finds. */
-export function parseNoise(text: string): { startSeconds: number; endSeconds: number } | 'auto' {
+/** "START-END" in seconds, several with commas, or "auto": the best passage with noise alone that the survey finds. */
+export function parseNoise(text: string): { readonly passages: readonly { startSeconds: number; endSeconds: number }[] } | 'auto' {
   if (text === 'auto') return 'auto';
-  const match = /^(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)$/.exec(text);
-  const [startSeconds, endSeconds] = [Number(match?.[1]), Number(match?.[2])];
-  if (!match || startSeconds >= endSeconds)
-    throw new UsageError(`--noise takes START-END in seconds, such as 0.5-2.25, or auto; "${text}" was given.`);
-  return { startSeconds, endSeconds };
+  const passages = text.split(',').map((part) => {
+    const match = /^(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)$/.exec(part.trim());
+    const [startSeconds, endSeconds] = [Number(match?.[1]), Number(match?.[2])];
+    if (!match || startSeconds >= endSeconds) throw new UsageError(`--noise takes START-END in seconds, such as 0.5-2.25 or 0.5-2.25,7-8.5, or auto; "${text}" was given.`);
+    return { startSeconds, endSeconds };
+  });
+  return { passages };
 }
 
 /** A number option, or undefined when it was not given. */

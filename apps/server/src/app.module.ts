@@ -8,6 +8,8 @@ import { EventsService } from './events/events.service.js';
 import { JobsService } from './jobs/jobs.service.js';
 import { DirectoryStore, MEDIA_STORE } from './media-store/media-store.js';
 import { StoreKeeper } from './media-store/store-keeper.js';
+import { ProfilesController } from './profiles/profiles.controller.js';
+import { ProfilesService } from './profiles/profiles.service.js';
 import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { RendersController } from './renders/renders.controller.js';
@@ -43,7 +45,10 @@ export class RecordingsModule {}
 @Module({ controllers: [SessionsController], providers: [SessionsService], exports: [SessionsService] })
 export class SessionsModule {}
 
-@Module({ imports: [RecordingsModule, SessionsModule], controllers: [RendersController], providers: [RendersService] })
+@Module({ controllers: [ProfilesController], providers: [ProfilesService], exports: [ProfilesService] })
+export class ProfilesModule {}
+
+@Module({ imports: [ProfilesModule, RecordingsModule, SessionsModule], controllers: [RendersController], providers: [RendersService] })
 export class RendersModule {}
 
 @Module({ imports: [RecordingsModule], controllers: [SurveysController], providers: [SurveysService] })
@@ -60,6 +65,7 @@ export class AppModule {
         EventsModule,
         RecordingsModule,
         SessionsModule,
+        ProfilesModule,
         RendersModule,
         SurveysModule,
       ],

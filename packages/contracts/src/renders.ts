@@ -1,4 +1,4 @@
-import { IsInt, Min } from 'class-validator';
+import { IsInt, IsOptional, IsString, Min } from 'class-validator';
 import type { SoundFigures } from '@euphonos/dsp';
 import type { CheckLine, DeliveryTarget, LevelWork } from '@euphonos/engine';
 import type { JobView } from './jobs.js';
@@ -9,6 +9,11 @@ export class StartRender {
   @IsInt()
   @Min(0)
   revision!: number;
+
+  /** The clip to render; without it the first. */
+  @IsOptional()
+  @IsString()
+  clipId?: string;
 }
 
 export interface RenderReport {

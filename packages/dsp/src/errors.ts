@@ -13,7 +13,8 @@ export type DspErrorCode =
   | 'noise-missing'
   | 'noise-span'
   | 'noise-too-short'
-  | 'profile-mismatch';
+  | 'profile-mismatch'
+  | 'profile-file';
 
 /** An error that a caller can act on: the message says what, the limit, what was given and what to do. */
 export class DspError extends Error {

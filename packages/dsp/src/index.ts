@@ -30,7 +30,10 @@ export {
 } from './chain/chain-spec.js';
 export { parseSetting } from './chain/parse-setting.js';
 export { Chain } from './chain/chain.js';
-export { MIN_NOISE_SECONDS, takeNoiseProfile, type ChannelNoise, type NoiseProfile } from './noise/profile.js';
+export { joinProfiles, MIN_NOISE_SECONDS, takeNoiseProfile, type ChannelNoise, type NoiseProfile } from './noise/profile.js';
+export { densityToPowerDb, parseProfileFile, profileFromFile, profileToFile, type ChannelDensity, type NoiseProfileFile } from './noise/profile-file.js';
+export { compareProfiles, profileLines, type ProfileDifference, type ProfileLines } from './noise/profile-lines.js';
+export { curveOffsetDb, reductionCurveDb, type ReductionShape } from './treatments/noise-reduction/reduction-curve.js';
 export { measurePrice, type NoisePrice, type PriceCurve } from './treatments/noise-reduction/price.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
 export { LoudnessMeter } from './measures/loudness.js';
@@ -50,7 +53,7 @@ export {
 } from './spectrum/spectrogram.js';
 export { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, PeaksBuilder } from './peaks.js';
 export { Surveyor } from './survey/surveyor.js';
-export { findingOrder, type Finding, type FindingFacts, type FindingKind, type HumLine, type SpanSeconds, type Survey, type ThirdOctave } from './survey/findings.js';
+export { findingOrder, SURVEY_VERSION, type Finding, type FindingFacts, type FindingKind, type HumLine, type NoisePassage, type SpanSeconds, type Survey, type ThirdOctave } from './survey/findings.js';
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';
 export { asToneBands, toneSection, type ToneBand } from './treatments/tone/tone.js';
 export { asSpots, type Spot } from './treatments/spots/spots.js';

@@ -4,6 +4,8 @@ export type EngineErrorCode =
   | 'clip-unknown'
   | 'treatment-missing'
   | 'span-outside'
+  | 'passages-many'
+  | 'tracks-one'
   | 'target-range';
 
 /** An error of the document or its edits that a caller can act on. */

@@ -1,7 +1,7 @@
 export { aloneChain, narrowBandChain, splitChain, type SplitChain } from './monitor/split-chain.js';
 export { measureEffects, type TreatmentEffect } from './offline/effects.js';
 export { EngineError, type EngineErrorCode } from './errors.js';
-export { clipsOf, SCHEMA_VERSION, spanFrames, type Clip, type SessionDocument, type Span, type Track } from './document/document.js';
+export { clipsOf, MOST_PASSAGES, noiseSpans, SCHEMA_VERSION, spanFrames, type Clip, type NoiseSource, type SessionDocument, type Span, type Track } from './document/document.js';
 export { createDocument, type RecordingFacts } from './document/create.js';
 export { applyEdit, requireClip, type Edit } from './document/edits.js';
 export { describeEdit, gestureKey } from './document/describe.js';
@@ -11,7 +11,7 @@ export { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, requireTarget, targets, type D
 export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-sheet.js';
 export { AlignedRun, chainRun, type Sink } from './offline/chain-run.js';
 export { priceOf, type ChainPrice } from './offline/price.js';
-export { chainBeforeProfile, framesToProfile, profilePassage } from './offline/profile-passage.js';
+export { chainBeforeProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';
 export { Monitor, type MonitorStatus } from './monitor/monitor.js';
 export { lanes, type Lane, type MeterReading } from './monitor/lane-mixer.js';
 export { CHUNK_FRAMES, ChunkStore, type SampleStore } from './monitor/sample-store.js';

@@ -1,20 +1,22 @@
 import type { DataSourceOptions } from 'typeorm';
 import { JobEntity } from '../jobs/job.entity.js';
+import { ProfileEntity } from '../profiles/profile.entity.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
 import { RenderEntity } from '../renders/render.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
 import { SurveyEntity } from '../surveys/survey.entity.js';
 import { FirstTables1764000000000 } from './first-tables.migration.js';
+import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
-export const entities = [JobEntity, RecordingEntity, SessionEntity, RenderEntity, SurveyEntity];
+export const entities = [JobEntity, RecordingEntity, SessionEntity, RenderEntity, SurveyEntity, ProfileEntity];
 
 /** Connection to PostgreSQL. Tables come from the migrations, never from the entities. */
 export const dataSourceOptions = (url: string): DataSourceOptions => ({
   type: 'postgres',
   url,
   entities,
-  migrations: [FirstTables1764000000000, Surveys1764100000000],
+  migrations: [FirstTables1764000000000, Surveys1764100000000, Profiles1764200000000],
   migrationsRun: true,
   synchronize: false,
   extra: { max: 8, connectionTimeoutMillis: 5000 },

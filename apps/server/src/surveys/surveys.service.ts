@@ -1,5 +1,6 @@
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { SurveyView } from '@euphonos/contracts';
+import { SURVEY_VERSION } from '@euphonos/dsp';
 import { DataSource } from 'typeorm';
 import { EventsService } from '../events/events.service.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -45,14 +46,16 @@ export class SurveysService implements OnModuleInit {
   }
 
   /**
-   * The survey of a recording; started when there is none, or when the last one failed or was cancelled and `again`.
+   * The survey of a recording; started when there is none, when it is one of an earlier version, or when the last one
+   * failed or was cancelled and `again`.
    * @throws {AppProblem} `not-ready` while it is still read
    */
   async of(recordingId: string, again = false): Promise<SurveyView> {
     const recording = await this.recordings.find(recordingId);
     if (!recording.blobs) throw new AppProblem(409, 'not-ready', 'The recording has not been read yet; it is surveyed afterwards.');
     const known = await this.dataSource.manager.findOneBy(SurveyEntity, { recordingId });
-    if (known && !(again && (known.job.state === 'failed' || known.job.state === 'cancelled'))) return view(known);
+    const outdated = known?.survey != null && known.survey.version !== SURVEY_VERSION && known.job.state === 'done';
+    if (known && !outdated && !(again && (known.job.state === 'failed' || known.job.state === 'cancelled'))) return view(known);
     let job: JobEntity | undefined;
     await this.dataSource.transaction(async (manager) => {
       const session = await manager.findOneByOrFail(SessionEntity, { recording: { id: recordingId } });
@@ -60,7 +63,7 @@ export class SurveysService implements OnModuleInit {
       const made = await this.jobs.create(manager, 'survey', session.id, recordingId);
       const rows = (
         known
-          ? await manager.query(`UPDATE survey SET job_id = $2 WHERE recording_id = $1 AND job_id = $3 RETURNING job_id`, [recordingId, made.id, known.job.id])
+          ? await manager.query(`UPDATE survey SET job_id = $2, survey = NULL WHERE recording_id = $1 AND job_id = $3 RETURNING job_id`, [recordingId, made.id, known.job.id])
           : await manager.query(`INSERT INTO survey (recording_id, job_id) VALUES ($1, $2) ON CONFLICT DO NOTHING RETURNING job_id`, [recordingId, made.id])
       ) as unknown[];
       const changed = known ? (rows[1] as number) : rows.length;

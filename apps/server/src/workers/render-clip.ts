@@ -1,5 +1,5 @@
-import type { KernelModule, NoiseProfile } from '@euphonos/dsp';
-import { checkSheet, framesToProfile, profilePassage, spanFrames } from '@euphonos/engine';
+import { profileFromFile, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import { checkSheet, noiseSpans, profilePassages, spanFrames } from '@euphonos/engine';
 import { collectSpan, readChannelFiles, renderSound } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { RenderDone, RenderTask } from './protocol.js';
@@ -11,11 +11,12 @@ function thinned(values: readonly number[], step: number): number[] {
   return values.filter((_, i) => i % step === 0).map((value) => Math.max(-100, Math.round(value * 10) / 10));
 }
 
-async function profileOf({ clip: { noisePassage, chain }, channelPaths, sampleRateHz }: RenderTask, kernels: KernelModule): Promise<NoiseProfile | undefined> {
-  if (!noisePassage) return undefined;
-  const { startFrame, endFrame } = framesToProfile(chain, noisePassage, sampleRateHz);
-  const samples = await collectSpan(readChannelFiles(channelPaths, startFrame, endFrame), 0, endFrame - startFrame);
-  return profilePassage({ sampleRateHz, channels: channelPaths.length, kernels }, chain, samples, noisePassage);
+async function profileOf({ clip, profile, channelPaths, sampleRateHz }: RenderTask, kernels: KernelModule): Promise<NoiseProfile | undefined> {
+  const channels = channelPaths.length;
+  if (profile) return profileFromFile(profile, sampleRateHz, channels);
+  const spans = noiseSpans(clip);
+  if (spans.length === 0) return undefined;
+  return profilePassages({ sampleRateHz, channels, kernels }, clip.chain, spans, (start, end) => collectSpan(readChannelFiles(channelPaths, start, end), 0, end - start));
 }
 
 /** Renders a clip to the target as a 24-bit WAV in the store. Always the result, whatever is being listened to. */

@@ -1,4 +1,5 @@
-import type { RenderView, SavedDocument, SessionView, SurveyView } from '@euphonos/contracts';
+import type { ProfileView, RenderView, SavedDocument, SessionView, SurveyView } from '@euphonos/contracts';
+import type { NoiseProfileFile } from '@euphonos/dsp';
 import type { SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
@@ -22,7 +23,7 @@ export const renameSession = (id: string, name: string): Promise<SessionView> =>
 export const removeSession = (id: string): Promise<void> => request('DELETE', `sessions/${id}`);
 export const saveDocument = (id: string, revision: number, document: SessionDocument): Promise<SavedDocument> =>
   request('PUT', `sessions/${id}/document`, { revision, document }, true);
-export const startRender = (id: string, revision: number): Promise<RenderView> => request('POST', `sessions/${id}/renders`, { revision });
+export const startRender = (id: string, revision: number, clipId: string): Promise<RenderView> => request('POST', `sessions/${id}/renders`, { revision, clipId });
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
 export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});
 
@@ -54,3 +55,9 @@ export async function fetchBytes(path: string, fromByte: number, toByte: number,
 export const getSurvey = (recordingId: string): Promise<SurveyView> => request('GET', `recordings/${recordingId}/survey`);
 export const surveyAgain = (recordingId: string): Promise<SurveyView> => request('POST', `recordings/${recordingId}/survey`, {});
 export const cancelSurvey = (recordingId: string): Promise<SurveyView> => request('POST', `recordings/${recordingId}/survey/cancel`, {});
+
+export const listProfiles = (): Promise<ProfileView[]> => request('GET', 'profiles');
+export const keepProfile = (file: unknown, sessionId?: string): Promise<ProfileView> => request('POST', 'profiles', { file, ...(sessionId ? { sessionId } : {}) });
+export const getProfileFile = (id: string): Promise<NoiseProfileFile> => request('GET', `profiles/${id}/file`);
+export const renameProfile = (id: string, name: string): Promise<ProfileView> => request('PATCH', `profiles/${id}`, { name });
+export const removeProfile = (id: string): Promise<void> => request('DELETE', `profiles/${id}`);

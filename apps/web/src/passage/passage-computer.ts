@@ -14,13 +14,12 @@ import {
   type NoiseJudgement,
   type NoiseProfile,
 } from '@euphonos/dsp';
-import { chainRun, framesToProfile, measureEffects, priceOf, profilePassage, type ChainPrice, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
+import { chainRun, measureEffects, priceOf, profilePassages, type ChainPrice, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
 import { fetchFrames, type SampleSource } from '../audio/samples.js';
+import { leadFrames } from './lead.js';
 
 /** Frames in one piece of treated sound. */
 const PIECE_FRAMES = 1 << 17;
-/** A chain runs this long before a piece that does not follow the one before; on the grid of the monitor. */
-const LEAD_FRAMES = 24 * 2048;
 const MOST_PIECES = 100;
 /** Figures are taken of no more than this, so that they follow a control within about a second. */
 export const MOST_MEASURED_SECONDS = 60;
@@ -77,6 +76,10 @@ export class PassageComputer {
     private readonly kernels: KernelModule,
   ) {}
 
+  get #leadFrames(): number {
+    return leadFrames(this.#spec, this.source.sampleRateHz);
+  }
+
   get #context() {
     return { sampleRateHz: this.source.sampleRateHz, channels: this.source.channels.length, kernels: this.kernels, noiseProfile: this.#profile };
   }
@@ -89,21 +92,20 @@ export class PassageComputer {
     this.#running = undefined;
   }
 
-  async judge(span: Span): Promise<NoiseJudgement> {
-    return judgeNoisePassage(this.kernels, await fetchFrames(this.source, span.startFrame, span.endFrame), this.source.sampleRateHz);
+  /** @param floorDbfs of the recording, where it is known. */
+  async judge(span: Span, floorDbfs: number | null): Promise<NoiseJudgement> {
+    return judgeNoisePassage(this.kernels, await fetchFrames(this.source, span.startFrame, span.endFrame), this.source.sampleRateHz, floorDbfs);
   }
 
-  /** The noise of a passage as it comes to the noise reduction of a chain. */
-  async profile(span: Span, spec: ChainSpec): Promise<NoiseProfile> {
-    const { startFrame, endFrame } = framesToProfile(spec, span, this.source.sampleRateHz);
-    const samples = await fetchFrames(this.source, startFrame, Math.min(endFrame, this.source.lengthFrames));
-    return profilePassage(this.#context, spec, samples, span);
+  /** The noise of passages as it comes to the noise reduction of a chain. */
+  profile(spans: readonly Span[], spec: ChainSpec): Promise<NoiseProfile> {
+    return profilePassages(this.#context, spec, spans, (start, end) => fetchFrames(this.source, start, Math.min(end, this.source.lengthFrames)));
   }
 
   /** Loudness and floor of each lane over a span, up to its first minute. */
   async figures(span: Span): Promise<Record<Lane, LaneFigures>> {
     const rate = this.source.sampleRateHz;
-    const start = Math.max(0, span.startFrame - LEAD_FRAMES - (span.startFrame % 2048));
+    const start = Math.max(0, span.startFrame - this.#leadFrames - (span.startFrame % 2048));
     const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * rate);
     const samples = await fetchFrames(this.source, start, end);
     const channels = samples.length;
@@ -130,7 +132,7 @@ export class PassageComputer {
 
   /** What each treatment does in a span, up to its first minute. */
   async effects(span: Span): Promise<Effects> {
-    const start = Math.max(0, span.startFrame - LEAD_FRAMES - (span.startFrame % 2048));
+    const start = Math.max(0, span.startFrame - this.#leadFrames - (span.startFrame % 2048));
     const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * this.source.sampleRateHz);
     const samples = await fetchFrames(this.source, start, end);
     return measureEffects({ ...this.#context, startFrame: start }, this.#spec, samples, span.startFrame - start);
@@ -138,7 +140,7 @@ export class PassageComputer {
 
   /** What the noise reduction takes and costs at every depth, in a span, up to its first minute. */
   async price(span: Span): Promise<ChainPrice | null> {
-    const start = Math.max(0, span.startFrame - LEAD_FRAMES - (span.startFrame % 2048));
+    const start = Math.max(0, span.startFrame - this.#leadFrames - (span.startFrame % 2048));
     const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * this.source.sampleRateHz);
     const samples = await fetchFrames(this.source, start, end);
     return priceOf({ ...this.#context, startFrame: start }, this.#spec, samples, span.startFrame - start);
@@ -244,7 +246,7 @@ export class PassageComputer {
     let run = this.#running;
     let from = start;
     if (!run || run.nextFrame !== start) {
-      from = Math.max(0, start - LEAD_FRAMES);
+      from = Math.max(0, start - this.#leadFrames);
       run = { chain: new Chain({ ...this.#context, startFrame: from }, this.#spec), nextFrame: start };
     }
     // A chain that goes on has already heard its latency beyond the last piece.

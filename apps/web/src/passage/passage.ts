@@ -34,14 +34,14 @@ export class Passage {
     await Promise.all([this.#pictures, this.#figures].map((remote) => remote.setChain(spec, profile ?? undefined)));
   }
 
-  async judge(span: Span): Promise<NoiseJudgement> {
+  async judge(span: Span, floorDbfs: number | null): Promise<NoiseJudgement> {
     await this.#ready;
-    return this.#figures.judge(span);
+    return this.#figures.judge(span, floorDbfs);
   }
 
-  async profile(span: Span, spec: ChainSpec): Promise<NoiseProfile> {
+  async profile(spans: readonly Span[], spec: ChainSpec): Promise<NoiseProfile> {
     await this.#ready;
-    return this.#figures.profile(span, spec);
+    return this.#figures.profile(spans, spec);
   }
 
   async figures(span: Span): Promise<Figures> {

@@ -18,8 +18,8 @@ const api = {
     prepared = new PreparedSound(source, kernels);
   },
   setChain: (spec: ChainSpec, profile: NoiseProfile | undefined) => open().setChain(spec, profile),
-  judge: (span: Span) => open().judge(span),
-  profile: (span: Span, spec: ChainSpec) => open().profile(span, spec),
+  judge: (span: Span, floorDbfs: number | null) => open().judge(span, floorDbfs),
+  profile: (spans: readonly Span[], spec: ChainSpec) => open().profile(spans, spec),
   figures: (span: Span) => open().figures(span),
   effects: (span: Span) => open().effects(span),
   price: (span: Span) => open().price(span),

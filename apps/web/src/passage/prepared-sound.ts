@@ -1,9 +1,7 @@
 import { Chain, createBlock, MAX_BLOCK_FRAMES, type ChainSpec, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
 import { CHUNK_FRAMES } from '@euphonos/engine';
 import { fetchFrames, type SampleSource } from '../audio/samples.js';
-
-/** A chain runs this long before a chunk that does not follow the one before; on the grid of the monitor. */
-const LEAD_FRAMES = 24 * 2048;
+import { leadFrames } from './lead.js';
 
 /**
  * The first part of a chain, rendered in chunks for the monitor: what cannot run in the audio clock. One chunk after
@@ -35,7 +33,7 @@ export class PreparedSound {
     let run = this.#running;
     let from = start;
     if (!run || run.nextFrame !== start) {
-      from = Math.max(0, start - LEAD_FRAMES);
+      from = Math.max(0, start - leadFrames(spec, sampleRateHz));
       run = { chain: new Chain({ sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile, startFrame: from }, spec), nextFrame: start };
     }
     // A chain that goes on has already heard its latency beyond the last chunk.

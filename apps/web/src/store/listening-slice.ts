@@ -18,6 +18,12 @@ export interface ListeningState {
   readonly selection: Span | null;
   /** The band of a box selected on a spectrogram; null for the whole band. */
   readonly band: { readonly lowHz: number; readonly highHz: number } | null;
+  /** The selection is heard looped, as it came, whatever is chosen otherwise. */
+  readonly auditioning: boolean;
+  /** Which of the passages that were found is looked at, from 0; null for none. */
+  readonly candidate: number | null;
+  /** A kept noise profile that is drawn beside the present one. */
+  readonly comparedProfile: { readonly id: string; readonly name: string } | null;
   readonly folded: Readonly<Record<Lane, boolean>>;
   readonly openTreatmentId: string | null;
   /** Heard aside from the lanes: what one treatment takes out, or a narrow band at its place in the chain. */
@@ -36,6 +42,9 @@ const initialState: ListeningState = {
   waveHeightDbfs: 0,
   selection: null,
   band: null,
+  auditioning: false,
+  candidate: null,
+  comparedProfile: null,
   folded: { source: false, removed: false, result: false },
   openTreatmentId: 't3',
   aside: null,
@@ -45,7 +54,11 @@ export const listeningSlice = createSlice({
   name: 'listening',
   initialState,
   reducers: {
-    changed: (state, { payload }: PayloadAction<Partial<ListeningState>>) => ({ ...state, ...payload }),
+    changed: (state, { payload }: PayloadAction<Partial<ListeningState>>) => {
+      const next = { ...state, ...payload };
+      // Without a selection there is nothing to audition.
+      return next.selection ? next : { ...next, auditioning: false };
+    },
     laneFolded: (state, { payload }: PayloadAction<Lane>) => ({ ...state, folded: { ...state.folded, [payload]: !state.folded[payload] } }),
     /** Shows lower levels (1) or higher ones only (-1). */
     waveZoomed: (state, { payload }: PayloadAction<1 | -1>) =>

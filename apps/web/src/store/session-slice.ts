@@ -1,6 +1,6 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { RecordingView, SessionView } from '@euphonos/contracts';
-import { record, redo, startHistory, undo, type Clip, type Edit, type History } from '@euphonos/engine';
+import { clipsOf, record, redo, startHistory, undo, type Clip, type Edit, type History } from '@euphonos/engine';
 import { sameDocument, type Draft } from './drafts.js';
 
 /** Edits of one control that follow each other within this time are one step of the history. */
@@ -23,6 +23,8 @@ export interface SessionState {
   readonly revision: number;
   readonly save: SaveState;
   readonly editedAt: number;
+  /** The clip that is worked on; null, or one that is gone, for the first. */
+  readonly clipId: string | null;
 }
 
 export const sessionSlice = createSlice({
@@ -38,6 +40,7 @@ export const sessionSlice = createSlice({
         recording: view.recording,
         revision: view.revision,
         editedAt: 0,
+        clipId: null,
         ...withDraft(view, draft),
       }),
     },
@@ -49,6 +52,11 @@ export const sessionSlice = createSlice({
         if (!session?.history) return session;
         return { ...session, history: record(session.history, edit, at - session.editedAt < GESTURE_MS), editedAt: at, save: unsaved(session) };
       },
+    },
+    /** Another clip is worked on. */
+    clipChosen: (state, { payload }: PayloadAction<string>): SessionState | null => {
+      const session = state as SessionState | null;
+      return session && { ...session, clipId: payload };
     },
     undone: (state): SessionState | null => step(state as SessionState | null, undo),
     redone: (state): SessionState | null => step(state as SessionState | null, redo),
@@ -86,7 +94,10 @@ function step(session: SessionState | null, move: (history: History) => History)
   return history === session.history ? session : { ...session, history, editedAt: 0, save: unsaved(session) };
 }
 
-export const { opened, closed, edited, undone, redone, saving, saveChanged, saved, keptMine } = sessionSlice.actions;
+export const { opened, closed, edited, clipChosen, undone, redone, saving, saveChanged, saved, keptMine } = sessionSlice.actions;
 
 /** The clip that is worked on. */
-export const activeClip = (session: SessionState | null): Clip | null => session?.history?.present.tracks[0]?.clips[0] ?? null;
+export function activeClip(session: SessionState | null): Clip | null {
+  const clips = session?.history ? clipsOf(session.history.present) : [];
+  return clips.find(({ id }) => id === session?.clipId) ?? clips[0] ?? null;
+}

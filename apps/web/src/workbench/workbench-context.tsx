@@ -1,3 +1,4 @@
+import type { NoiseProfile } from '@euphonos/dsp';
 import type { ChainPrice } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { createContext, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
@@ -48,6 +49,12 @@ export function usePrice(treatmentId: string): ChainPrice | null {
   return useSyncExternalStore(workbench.subscribe, () => (workbench.price?.treatmentId === treatmentId ? workbench.price : null));
 }
 
+/** What is known of the noise; null while nothing is. */
+export function useProfile(): NoiseProfile | null {
+  const workbench = useWorkbench();
+  return useSyncExternalStore(workbench.subscribe, () => workbench.profile);
+}
+
 /** Tells of trouble once, not at every retry. */
 const tellTrouble = (error: unknown): void => {
   toast.error(error instanceof Error ? error.message : String(error), { id: 'workbench-trouble' });
@@ -63,6 +70,7 @@ export function WorkbenchProvider({ recording, children }: Props) {
   const clip = useApp(({ session }) => activeClip(session));
   const lane = useApp(({ listening }) => listening.lane);
   const aside = useApp(({ listening }) => listening.aside);
+  const auditioned = useApp(({ listening }) => (listening.auditioning ? listening.selection : null));
   const looping = useApp(({ listening }) => listening.looping);
   const equalLoudness = useApp(({ listening }) => listening.equalLoudness);
   const [workbench, setWorkbench] = useState<Workbench | null>(null);
@@ -82,9 +90,10 @@ export function WorkbenchProvider({ recording, children }: Props) {
     if (workbench && clip) workbench.setClip(clip);
   }, [workbench, clip]);
   // What is heard alone comes out of the chain as its result.
-  useEffect(() => workbench?.player.setLane(aside ? 'result' : lane), [workbench, lane, aside]);
+  // A span that is only heard for once is heard as it came.
+  useEffect(() => workbench?.player.setLane(auditioned ? 'source' : aside ? 'result' : lane), [workbench, lane, aside, auditioned]);
   useEffect(() => workbench?.hearAside(aside), [workbench, aside]);
-  useEffect(() => workbench?.setLoop(looping ? (clip?.loop ?? null) : null), [workbench, looping, clip?.loop]);
+  useEffect(() => workbench?.setLoop(looping ? (clip?.loop ?? null) : null, auditioned), [workbench, looping, clip?.loop, auditioned]);
   useEffect(() => workbench?.setEqualLoudness(equalLoudness), [workbench, equalLoudness]);
 
   return workbench ? <Context.Provider value={workbench}>{children}</Context.Provider> : null;

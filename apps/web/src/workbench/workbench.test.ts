@@ -1,5 +1,5 @@
 import { defaultTreatment, type TreatmentSettings } from '@euphonos/dsp';
-import { createDocument, type Clip } from '@euphonos/engine';
+import { createDocument, type Clip, type NoiseSource, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { Workbench } from './workbench.js';
 
@@ -22,6 +22,7 @@ const lufs = (source: number, removed: number | null, result: number): Lanes<obj
   const lane = (integratedLufs: number | null) => ({ integratedLufs, noiseFloorDbfs: -50, rmsDbfs: -25 });
   return { source: lane(source), removed: lane(removed), result: lane(result) };
 };
+const passages = (...spans: Span[]): NoiseSource => ({ kind: 'passages', spans });
 const span = { startFrame: 100, endFrame: 50_000 };
 
 const troubles: unknown[] = [];
@@ -62,23 +63,23 @@ test('what does not change the sound makes nothing anew: an id, the settings of 
 });
 
 test('a noise passage is profiled once, and the profile goes to sound and pictures', async () => {
-  workbench.setClip({ ...clip, noisePassage: span });
-  workbench.setClip({ ...clip, noisePassage: { ...span } });
+  workbench.setClip({ ...clip, noise: passages(span) });
+  workbench.setClip({ ...clip, noise: passages({ ...span }) });
   await settle();
   expect(passage.profile).toHaveBeenCalledTimes(1);
   expect(player.setProfile).toHaveBeenLastCalledWith({ frameSize: 2048 }, clip.chain);
   expect(passage.setChain).toHaveBeenLastCalledWith(clip.chain, { frameSize: 2048 });
-  expect(workbench.hasProfile).toBe(true);
-  workbench.setClip({ ...clip, noisePassage: null });
+  expect(workbench.profile).not.toBeNull();
+  workbench.setClip({ ...clip, noise: null });
   expect(player.setProfile).toHaveBeenLastCalledWith(null, clip.chain);
-  expect(workbench.hasProfile).toBe(false);
+  expect(workbench.profile).toBeNull();
 });
 
 test('of two passages the later one counts, even when its profile comes first', async () => {
   const comes: ((profile: object) => void)[] = [];
   passage.profile.mockImplementation(() => new Promise((resolve) => comes.push(resolve)));
-  workbench.setClip({ ...clip, noisePassage: span });
-  workbench.setClip({ ...clip, noisePassage: { startFrame: 0, endFrame: 90_000 } });
+  workbench.setClip({ ...clip, noise: passages(span) });
+  workbench.setClip({ ...clip, noise: passages({ startFrame: 0, endFrame: 90_000 }) });
   comes[1]!({ frameSize: 2 });
   comes[0]!({ frameSize: 1 });
   await settle();
@@ -87,12 +88,12 @@ test('of two passages the later one counts, even when its profile comes first', 
 
 test('a profile that cannot be taken is told, and tried again the next time', async () => {
   passage.profile.mockRejectedValueOnce(new Error('line cut'));
-  workbench.setClip({ ...clip, noisePassage: span });
+  workbench.setClip({ ...clip, noise: passages(span) });
   await settle();
   expect(troubles).toHaveLength(1);
-  workbench.setClip({ ...clip, noisePassage: { ...span } });
+  workbench.setClip({ ...clip, noise: passages({ ...span }) });
   await settle();
-  expect(workbench.hasProfile).toBe(true);
+  expect(workbench.profile).not.toBeNull();
 });
 
 test('figures are of the loop, and of the whole without one', async () => {
@@ -163,7 +164,7 @@ test('a wish for more figures does not swallow a change that waits to be drawn',
 });
 
 describe('the profile follows what stands before the noise reduction', () => {
-  const noisy = (...before: TreatmentSettings[]): Clip => ({ ...withChain(...before, { ...defaultTreatment('noise-reduction'), id: 'n' }), noisePassage: span });
+  const noisy = (...before: TreatmentSettings[]): Clip => ({ ...withChain(...before, { ...defaultTreatment('noise-reduction'), id: 'n' }), noise: passages(span) });
 
   test('a control before it counts when it rests; one behind it does not', async () => {
     workbench.setClip(noisy(highPass()));
@@ -184,7 +185,7 @@ describe('the profile follows what stands before the noise reduction', () => {
     let come: (profile: object) => void = () => undefined;
     passage.profile.mockImplementationOnce(() => new Promise((resolve) => (come = resolve)));
     workbench.setClip(noisy(highPass()));
-    workbench.setClip({ ...noisy(highPass()), noisePassage: { startFrame: 0, endFrame: 90_000 } });
+    workbench.setClip({ ...noisy(highPass()), noise: passages({ startFrame: 0, endFrame: 90_000 }) });
     expect(passage.profile).toHaveBeenCalledTimes(2);
     await settle();
     const profiles = player.setProfile.mock.calls.length;

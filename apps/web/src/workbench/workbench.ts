@@ -1,12 +1,14 @@
-import { parametersOf, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
-import { aloneChain, chainBeforeProfile, narrowBandChain, type ChainPrice, type Clip, type Lane, type Span } from '@euphonos/engine';
+import { parametersOf, profileFromFile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import { aloneChain, narrowBandChain, type ChainPrice, type Clip, type Lane, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
+import { getProfileFile } from '../api/client.js';
 import { Player } from '../audio/player.js';
 import { TimeView } from '../drawing/time-view.js';
 import { TileBitmaps } from '../drawing/tile-bitmaps.js';
 import { Passage, type Figures } from '../passage/passage.js';
 import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/passage-computer.js';
 import { Pictures } from '../passage/pictures.js';
+import { NoiseFollower } from './noise-follower.js';
 
 /** Pictures and figures are made anew this long after the last movement of a control. */
 const SETTLE_MS = 220;
@@ -30,9 +32,7 @@ export class Workbench {
   readonly #pictureChanges = new Set<() => void>();
   #spec: ChainSpec | null = null;
   #profile: NoiseProfile | null = null;
-  /** Which passage is profiled, through which treatments. */
-  #profiling: string | null = null;
-  #profileRest: ReturnType<typeof setTimeout> | undefined;
+  readonly #noise: NoiseFollower;
   #figures: Figures | null = null;
   #effects: Effects | null = null;
   #spectra: Spectra | null = null;
@@ -52,6 +52,12 @@ export class Workbench {
     this.lengthFrames = lengthFrames;
     this.#figuresSpan = { startFrame: 0, endFrame: lengthFrames };
     this.passage = new Passage(source);
+    this.#noise = new NoiseFollower({
+      profile: (spans, spec) => this.passage.profile(spans, spec),
+      kept: async (profileId) => profileFromFile(await getProfileFile(profileId), sampleRateHz, channels.length),
+      take: (profile) => this.#takeProfile(profile),
+      onTrouble,
+    });
     this.player = new Player(source, onTrouble, (key, spec, profile, index) => this.passage.preparedChunk(key, spec, profile, index));
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);
@@ -110,8 +116,9 @@ export class Workbench {
     return whole ? part || 'overall' : part ? `${part} of the loop` : 'loop';
   }
 
-  get hasProfile(): boolean {
-    return this.#profile !== null;
+  /** What is known of the noise now; null while nothing is. */
+  get profile(): NoiseProfile | null {
+    return this.#profile;
   }
 
   readonly subscribe = (listener: () => void): (() => void) => {
@@ -126,41 +133,14 @@ export class Workbench {
   };
 
   /** Follows the clip: its chain is heard at once and drawn when it has settled. */
-  setClip({ chain, noisePassage }: Clip): void {
+  setClip({ chain, noise }: Clip): void {
     const changed = !this.#spec || !sameSound(chain, this.#spec);
     this.#spec = chain;
     if (changed) {
       this.player.setChain(this.#heard(chain));
       this.#settle();
     }
-    this.#follow(noisePassage);
-  }
-
-  /**
-   * Keeps the profile that of the passage as it comes to the noise reduction. Another passage is profiled at once; a
-   * control moved before the noise reduction counts when it rests, and what was known weighs until then.
-   */
-  #follow(noisePassage: Span | null): void {
-    const spec = this.#spec!;
-    const passage = noisePassage ? `${noisePassage.startFrame}-${noisePassage.endFrame}` : null;
-    const wanted = passage && passage + JSON.stringify(chainBeforeProfile(spec).treatments.map((settings) => [settings.kind, parametersOf(settings)]));
-    if (wanted === this.#profiling) return;
-    const samePassage = passage !== null && this.#profiling?.startsWith(`${passage}[`);
-    this.#profiling = wanted;
-    clearTimeout(this.#profileRest);
-    if (!noisePassage) return this.#takeProfile(null);
-    const profile = (): Promise<void> =>
-      this.passage.profile(noisePassage, spec).then(
-        (taken) => {
-          if (this.#profiling === wanted) this.#takeProfile(taken);
-        },
-        (error: unknown) => {
-          this.#profiling = null;
-          this.onTrouble(error);
-        },
-      );
-    if (samePassage) this.#profileRest = setTimeout(profile, SETTLE_MS);
-    else void profile();
+    this.#noise.follow(noise, chain);
   }
 
   #takeProfile(profile: NoiseProfile | null): void {
@@ -170,8 +150,9 @@ export class Workbench {
     this.#notify();
   }
 
-  setLoop(loop: Span | null): void {
-    this.player.setLoop(loop);
+  /** What repeats, and what figures are of; a span that is only heard for once (`heard`) repeats in its place. */
+  setLoop(loop: Span | null, heard: Span | null = null): void {
+    this.player.setLoop(heard ?? loop);
     const span = loop ?? { startFrame: 0, endFrame: this.lengthFrames };
     if (span.startFrame === this.#figuresSpan.startFrame && span.endFrame === this.#figuresSpan.endFrame) return;
     this.#figuresSpan = span;
@@ -250,7 +231,7 @@ export class Workbench {
 
   close(): void {
     clearTimeout(this.#settling);
-    clearTimeout(this.#profileRest);
+    this.#noise.close();
     this.#changes.clear();
     this.#pictureChanges.clear();
     this.player.close();

@@ -10,7 +10,7 @@ export const MIN_NOISE_SECONDS = 0.3;
 /** The noise of one channel, one value a bin (frameSize / 2 + 1). Powers are |X|² under the analysis window. */
 export interface ChannelNoise {
   readonly meanPower: Float32Array;
-  readonly powerSpread: Float32Array;
+  /** Mean and standard deviation of the level of the frames, dB: how a bin of noise flutters. */
   readonly meanLevelDb: Float32Array;
   readonly levelSpreadDb: Float32Array;
 }
@@ -24,7 +24,7 @@ export interface NoiseProfile {
 }
 
 /**
- * Takes the noise profile of a passage: mean and standard deviation per bin, of the power and of the level.
+ * Takes the noise profile of a passage: per bin the mean power, and mean and standard deviation of the level.
  * @param passage the samples of the passage alone, one array a channel.
  * @throws {DspError} `noise-too-short` below 0.3 s.
  */
@@ -46,8 +46,7 @@ export function takeNoiseProfile(kernels: KernelModule, passage: PlanarBlock, sa
 function channelNoise(fft: RealFft, samples: Float32Array): ChannelNoise {
   const bins = fft.size / 2 + 1;
   const window = analysisWindow(fft.size);
-  const sums = Array.from({ length: 4 }, () => new Float64Array(bins));
-  const [power, power2, level, level2] = sums as [Float64Array, Float64Array, Float64Array, Float64Array];
+  const [power, level, level2] = [0, 1, 2].map(() => new Float64Array(bins)) as [Float64Array, Float64Array, Float64Array];
   let count = 0;
   for (let from = 0; from + fft.size <= samples.length; from += fft.size / HOPS_PER_FRAME) {
     for (let n = 0; n < fft.size; n++) fft.frame[n] = samples[from + n]! * window[n]!;
@@ -57,18 +56,32 @@ function channelNoise(fft: RealFft, samples: Float32Array): ChannelNoise {
       const p = fft.re[k]! ** 2 + fft.im[k]! ** 2;
       const db = 10 * Math.log10(p + 1e-20);
       power[k]! += p;
-      power2[k]! += p * p;
       level[k]! += db;
       level2[k]! += db * db;
     }
   }
   const mean = (sum: Float64Array): Float32Array => Float32Array.from(sum, (value) => value / count);
-  const spread = (sum: Float64Array, squares: Float64Array): Float32Array =>
-    Float32Array.from(sum, (value, k) => Math.sqrt(Math.max(0, squares[k]! / count - (value / count) ** 2)));
   return {
     meanPower: mean(power),
-    powerSpread: spread(power, power2),
     meanLevelDb: mean(level),
-    levelSpreadDb: spread(level, level2),
+    levelSpreadDb: Float32Array.from(level, (sum, k) => Math.sqrt(Math.max(0, level2[k]! / count - (sum / count) ** 2))),
   };
+}
+
+/**
+ * One profile of several passages of the same noise: each counts by its frames, as if they had been one passage.
+ * @param profiles at least one, all of one sample rate and of as many channels.
+ */
+export function joinProfiles(profiles: readonly NoiseProfile[]): NoiseProfile {
+  const [first] = profiles as [NoiseProfile];
+  if (profiles.length === 1) return first;
+  const frameCount = profiles.reduce((sum, profile) => sum + profile.frameCount, 0);
+  const channels = first.channels.map((_, c): ChannelNoise => {
+    const mean = (of: (noise: ChannelNoise, k: number) => number): Float32Array =>
+      Float32Array.from(first.channels[c]!.meanPower, (_, k) => profiles.reduce((sum, profile) => sum + profile.frameCount * of(profile.channels[c]!, k), 0) / frameCount);
+    const meanLevelDb = mean((noise, k) => noise.meanLevelDb[k]!);
+    const variance = mean((noise, k) => noise.levelSpreadDb[k]! ** 2 + (noise.meanLevelDb[k]! - meanLevelDb[k]!) ** 2);
+    return { meanPower: mean((noise, k) => noise.meanPower[k]!), meanLevelDb, levelSpreadDb: variance.map(Math.sqrt) };
+  });
+  return { ...first, frameCount, channels };
 }

@@ -6,6 +6,15 @@ export interface SpanSeconds {
   readonly endSeconds: number;
 }
 
+/** A stretch with noise alone, and what speaks for it. Levels are of the whole band, RMS. */
+export interface NoisePassage extends SpanSeconds {
+  readonly dbfs: number;
+  /** Nine in ten of its moments (43 ms) lie within this, dB. */
+  readonly withinDb: number;
+  /** Level of its last third against its first, dB. */
+  readonly driftDb: number;
+}
+
 /** One line of a hum: its frequency and RMS level. */
 export interface HumLine {
   readonly hz: number;
@@ -37,7 +46,8 @@ export type FindingFacts =
   | { readonly kind: 'channel'; readonly problem: 'dead' | 'quieter' | 'identical' | 'opposite'; readonly channel: number; readonly db: number }
   | { readonly kind: 'dropouts'; readonly count: number; readonly spans: readonly SpanSeconds[] }
   | { readonly kind: 'gap-sounds'; readonly count: number; readonly spans: readonly SpanSeconds[] }
-  | { readonly kind: 'noise-passages'; readonly spans: readonly SpanSeconds[] };
+  /** Best first. */
+  | { readonly kind: 'noise-passages'; readonly spans: readonly NoisePassage[] };
 
 export type FindingKind = FindingFacts['kind'];
 
@@ -47,8 +57,12 @@ export type Finding = FindingFacts & {
   readonly suggestion: TreatmentSettings | null;
 };
 
+/** What a survey of today says; one of an earlier version is made anew. */
+export const SURVEY_VERSION = 2;
+
 /** The measured condition of a recording. Findings stand in the order in which they are mended. */
 export interface Survey {
+  readonly version: number;
   readonly findings: readonly Finding[];
   readonly seconds: number;
 }

@@ -1,6 +1,7 @@
 import type { Features } from './features.js';
 import { quantile, runs } from './growing.js';
-import type { SpanSeconds } from './findings.js';
+import type { NoisePassage, SpanSeconds } from './findings.js';
+import { findPassages } from './passages.js';
 import type { Talk } from './talk.js';
 
 /** A breath: this long, this far below the talk, broad and not an s, and words follow soon. */
@@ -18,17 +19,12 @@ const WORD_VOICED = 0.55;
 const SOUND_ABOVE_DB = 10;
 const SOUND_SECONDS = [0.03, 4] as const;
 const CLEAR_OF_WORDS_SECONDS = 0.12;
-/** Noise passages: this long, no louder than this above the floor, clear of words. */
-const PASSAGE_SECONDS = 0.5;
-const PASSAGE_ABOVE_DB = 5;
-const PASSAGE_CLEAR_SECONDS = 0.1;
-const MOST_PASSAGES = 20;
 const VOICED = 0.6;
 
 export interface Gaps {
   readonly breaths: readonly SpanSeconds[];
   readonly sounds: readonly SpanSeconds[];
-  readonly passages: readonly SpanSeconds[];
+  readonly passages: readonly NoisePassage[];
 }
 
 /** What lies between the words: breaths, other sounds, and stretches of nothing but noise. */
@@ -95,17 +91,5 @@ export function findGaps(features: Features, talk: Talk): Gaps {
     for (let i = Math.max(0, from - clear); i < Math.min(body.length, to + clear); i++) if (talk.isTalk[i]) return false;
     return long >= SOUND_SECONDS[0] && long <= SOUND_SECONDS[1] && top >= SOUND_ABOVE_DB;
   }
-  return { breaths, sounds, passages: findPassages(talk, body, seconds) };
-}
-
-function findPassages(talk: Talk, body: Float32Array, seconds: number): SpanSeconds[] {
-  const clear = Math.round(PASSAGE_CLEAR_SECONDS / seconds);
-  const noise = new Uint8Array(body.length);
-  for (let i = 0; i < body.length; i++) noise[i] = body[i]! < talk.floorDb[i]! + PASSAGE_ABOVE_DB && body[i]! > -98 ? 1 : 0;
-  for (const { from, to } of talk.stretches) noise.fill(0, Math.max(0, from - clear), to + clear);
-  return runs(noise)
-    .map(([from, to]) => ({ startSeconds: from * seconds, endSeconds: (to - 1) * seconds }))
-    .filter(({ startSeconds, endSeconds }) => endSeconds - startSeconds >= PASSAGE_SECONDS)
-    .sort((a, b) => b.endSeconds - b.startSeconds - (a.endSeconds - a.startSeconds))
-    .slice(0, MOST_PASSAGES);
+  return { breaths, sounds, passages: findPassages(features, talk) };
 }

@@ -3,7 +3,7 @@ import type { PlanarBlock } from '../processor.js';
 import { MAX_BLOCK_FRAMES } from '../processor.js';
 import { ChannelSurvey } from './channel-survey.js';
 import { ChannelPair } from './flaws.js';
-import { findingOrder, type Finding, type FindingFacts, type Survey } from './findings.js';
+import { findingOrder, SURVEY_VERSION, type Finding, type FindingFacts, type Survey } from './findings.js';
 import { channelFacts, contentFacts, type Fact } from './judge-findings.js';
 import { suggestionFor } from './suggest.js';
 
@@ -45,6 +45,6 @@ export class Surveyor {
     const known = facts.map(([fact]) => fact);
     const findings = facts.map(([fact, certainty]): Finding => ({ ...fact, certainty: Math.round(certainty * 100) / 100, suggestion: suggestionFor(fact, known) }));
     const place = ({ kind }: FindingFacts): number => findingOrder.indexOf(kind);
-    return { seconds, findings: findings.sort((a, b) => place(a) - place(b)) };
+    return { version: SURVEY_VERSION, seconds, findings: findings.sort((a, b) => place(a) - place(b)) };
   }
 }

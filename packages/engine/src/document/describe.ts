@@ -1,5 +1,5 @@
 import { treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
-import type { SessionDocument } from './document.js';
+import type { NoiseSource, SessionDocument } from './document.js';
 import { requireClip, type Edit } from './edits.js';
 
 /** An edit in a few words, for the list of what was done. `document` is the one after the edit (before, for removals). */
@@ -7,8 +7,16 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
   switch (edit.type) {
     case 'set-target':
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
-    case 'set-noise-passage':
-      return edit.span ? 'Take noise profile' : 'Drop noise profile';
+    case 'set-noise':
+      return describeNoise(edit.noise);
+    case 'profile-tracks':
+      return 'Take noise profiles of all tracks';
+    case 'add-spot':
+      return 'Second pass in a box';
+    case 'split-tracks':
+      return `A track for each of ${edit.channels} channels`;
+    case 'hold-noise':
+      return edit.held ? 'Hold the noise profile' : 'Let the noise profile go';
     case 'set-loop':
       return edit.span ? 'Set loop' : 'Clear loop';
     case 'set-channels':
@@ -22,6 +30,12 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       return settings ? describeTreatmentEdit(settings, edit) : 'Change the chain';
     }
   }
+}
+
+function describeNoise(noise: NoiseSource | null): string {
+  if (!noise) return 'Drop noise profile';
+  if (noise.kind === 'kept') return `Noise profile: ${noise.name}`;
+  return noise.spans.length === 1 ? 'Take noise profile' : `Noise profile of ${noise.spans.length} passages`;
 }
 
 function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string {
@@ -52,5 +66,7 @@ function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string 
 /** Edits with the same key that follow each other are one step of the history: one drag of a ruler, say. */
 export function gestureKey(edit: Edit): string | null {
   if (edit.type === 'set-parameter') return `${edit.clipId}/${edit.treatmentId}/${edit.name}`;
+  // An edge of a passage that is dragged is one step.
+  if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.clipId}/noise/${edit.noise.spans.length}` : null;
   return edit.type === 'set-loop' || edit.type === 'set-target' ? edit.type : null;
 }

@@ -125,7 +125,7 @@ test('choices and lists are set as they are, and refused when they are wrong', (
 
 test('edits that make no sense are refused with a code', () => {
   const span = { startFrame: LENGTH - 10, endFrame: LENGTH + 1 };
-  expect(codeOf(() => applyEdit(fresh(), { type: 'set-noise-passage', ...of, span }))).toBe('span-outside');
+  expect(codeOf(() => applyEdit(fresh(), { type: 'set-noise', ...of, noise: { kind: 'passages', spans: [span] } }))).toBe('span-outside');
   expect(codeOf(() => applyEdit(fresh(), { type: 'set-loop', clipId: 'other', span: null }))).toBe('clip-unknown');
   expect(codeOf(() => applyEdit(fresh(), { type: 'reset-treatment', ...of, treatmentId: 'gone' }))).toBe('treatment-missing');
   expect(codeOf(() => applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'colour', value: 1 }))).toBe('treatment-missing');
@@ -145,8 +145,8 @@ test('one drag of a ruler is one step; another control, or a pause, starts anoth
 
 test('every edit has a readable label', () => {
   const label = (edit: Edit): string => record(startHistory(fresh()), edit).past[0]!.label;
-  expect(label({ type: 'set-noise-passage', ...of, span: { startFrame: 0, endFrame: 90 } })).toBe('Take noise profile');
-  expect(label({ type: 'set-noise-passage', ...of, span: null })).toBe('Drop noise profile');
+  expect(label({ type: 'set-noise', ...of, noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 90 }] } })).toBe('Take noise profile');
+  expect(label({ type: 'set-noise', ...of, noise: null })).toBe('Drop noise profile');
   expect(label({ type: 'set-loop', ...of, span: null })).toBe('Clear loop');
   expect(label({ type: 'remove-treatment', ...of, treatmentId: 't3' })).toBe('Remove Noise reduction');
   expect(label({ type: 'move-treatment', ...of, treatmentId: 't3', toIndex: 0 })).toBe('Move Noise reduction');
@@ -158,7 +158,7 @@ test('every edit has a readable label', () => {
 
 test('a new session: the whole recording, its first two channels, a chain of the usual treatments', () => {
   const clip = clipOf(fresh(6));
-  expect(clip).toMatchObject({ channels: [0, 1], source: { startFrame: 0, endFrame: LENGTH }, noisePassage: null });
+  expect(clip).toMatchObject({ channels: [0, 1], source: { startFrame: 0, endFrame: LENGTH }, noise: null, noiseHeld: false });
   expect(clip.chain.treatments.map(({ kind }) => kind)).toEqual(['high-pass', 'hum-notch', 'noise-reduction', 'gate']);
 });
 
@@ -170,7 +170,7 @@ describe('documents from outside', () => {
   };
 
   test.each<[string, string, Parameters<typeof broken>[0]]>([
-    ['a newer schema', 'document-version', (d) => (d['schemaVersion'] = 2)],
+    ['a newer schema', 'document-version', (d) => (d['schemaVersion'] = 3)],
     ['no tracks', 'document-shape', (d) => delete (d as Record<string, unknown>)['tracks']],
     ['a clip without a name for itself', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['id'] = '')],
     ['two clips of one id', 'document-shape', (d) => d.tracks[0]!.clips.push(d.tracks[0]!.clips[0]!)],
@@ -185,4 +185,15 @@ describe('documents from outside', () => {
   test('something that is no document at all is refused', () => {
     for (const value of [null, 3, 'text', []]) expect(codeOf(() => parseDocument(value))).toBe('document-shape');
   });
+});
+
+test('a second pass stands right behind its noise reduction; another box joins it', () => {
+  const spot = { way: 'noise', startSeconds: 1, endSeconds: 2, lowHz: 500, highHz: 900, reductionDb: 12 };
+  const edit = (treatmentId: string, startSeconds: number): Edit => ({ type: 'add-spot', ...of, treatmentId, afterId: 't3', spot: { ...spot, startSeconds } });
+  const once = record(startHistory(fresh()), edit('new', 1));
+  expect(clipOf(once.present).chain.treatments.map(({ id }) => id)).toEqual(['t1', 't2', 't3', 'new', 't4']);
+  expect(once.past).toHaveLength(1);
+  const twice = clipOf(applyEdit(once.present, edit('other', 1.5))).chain.treatments;
+  expect(twice.map(({ id }) => id)).toEqual(['t1', 't2', 't3', 'new', 't4']);
+  expect(twice[3]!['spots']).toEqual([spot, { ...spot, startSeconds: 1.5 }]);
 });

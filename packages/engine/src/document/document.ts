@@ -2,13 +2,27 @@ import type { ChainSpec } from '@euphonos/dsp';
 import type { DeliveryTarget } from '../delivery/targets.js';
 
 /** Schema of the stored document. Raise it with every change that older code cannot read. */
-export const SCHEMA_VERSION = 1;
+export const SCHEMA_VERSION = 2;
 
 /** Half-open span of frames [startFrame, endFrame) of a recording. */
 export interface Span {
   readonly startFrame: number;
   readonly endFrame: number;
 }
+
+/**
+ * Where a noise profile comes from: passages with noise alone, in frames of the recording, in their order; or a profile
+ * that was kept, with the name that it had then.
+ */
+export type NoiseSource =
+  | { readonly kind: 'passages'; readonly spans: readonly Span[] }
+  | { readonly kind: 'kept'; readonly profileId: string; readonly name: string };
+
+/** Most passages that feed one profile. */
+export const MOST_PASSAGES = 8;
+
+/** Most tracks of a session. */
+export const MOST_TRACKS = 32;
 
 /** A stretch of a recording on a track, with the chain that treats it. */
 export interface Clip {
@@ -21,8 +35,10 @@ export interface Clip {
   /** Which one or two channels of the recording are used, counted from 0. */
   readonly channels: readonly number[];
   readonly chain: ChainSpec;
-  /** The passage with noise alone that the noise profile is taken from, in frames of the recording. */
-  readonly noisePassage: Span | null;
+  /** What the noise reduction knows of the noise; null when it has no profile. */
+  readonly noise: NoiseSource | null;
+  /** Keeps its profile when all tracks are profiled at once. */
+  readonly noiseHeld: boolean;
   /** The passage that repeats while listening, in frames of the recording. */
   readonly loop: Span | null;
 }
@@ -41,6 +57,9 @@ export interface SessionDocument {
   readonly tracks: readonly Track[];
   readonly target: DeliveryTarget;
 }
+
+/** The passages that a profile is taken from; none when it was kept before, or there is none. */
+export const noiseSpans = ({ noise }: Clip): readonly Span[] => (noise?.kind === 'passages' ? noise.spans : []);
 
 export const spanFrames = (span: Span): number => span.endFrame - span.startFrame;
 

@@ -1,7 +1,10 @@
 import { defaultTreatment, MAX_TREATMENTS, parseChain, parseSetting, settingNames, treatmentKinds, treatmentOf, type ListRow, type SettingValue, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
-import type { Clip, SessionDocument, Span } from './document.js';
+import type { Clip, NoiseSource, SessionDocument, Span } from './document.js';
+import { profileTracks, requireNoise } from './noise-edits.js';
+import { requireSpan } from './spans.js';
+import { splitTracks } from './track-edits.js';
 
 /** Everything that can be done to a document, as data: it can be listed, repeated and undone. */
 export type Edit =
@@ -12,12 +15,16 @@ export type Edit =
   | { readonly type: 'reset-treatment'; readonly clipId: string; readonly treatmentId: string }
   | { readonly type: 'set-parameter'; readonly clipId: string; readonly treatmentId: string; readonly name: string; readonly value: SettingValue }
   | { readonly type: 'take-suggestion'; readonly clipId: string; readonly treatmentId: string; readonly title: string; readonly settings: TreatmentSettings }
-  | { readonly type: 'set-noise-passage'; readonly clipId: string; readonly span: Span | null }
+  | { readonly type: 'add-spot'; readonly clipId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
+  | { readonly type: 'set-noise'; readonly clipId: string; readonly noise: NoiseSource | null }
+  | { readonly type: 'hold-noise'; readonly clipId: string; readonly held: boolean }
+  | { readonly type: 'profile-tracks'; readonly span: Span }
+  | { readonly type: 'split-tracks'; readonly clipId: string; readonly channels: number }
   | { readonly type: 'set-loop'; readonly clipId: string; readonly span: Span | null }
   | { readonly type: 'set-channels'; readonly clipId: string; readonly channels: readonly number[] }
   | { readonly type: 'set-target'; readonly target: DeliveryTarget };
 
-type ClipEdit = Exclude<Edit, { type: 'set-target' }>;
+type ClipEdit = Exclude<Edit, { type: 'set-target' | 'profile-tracks' | 'split-tracks' }>;
 
 /** The clip of that id. @throws {EngineError} `clip-unknown` */
 export function requireClip(document: SessionDocument, clipId: string): Clip {
@@ -31,20 +38,12 @@ function requireTreatment(clip: Clip, treatmentId: string): TreatmentSettings {
   return found;
 }
 
-function requireSpan(clip: Clip, span: Span | null): Span | null {
-  if (span && !(span.startFrame >= clip.source.startFrame && span.endFrame <= clip.source.endFrame && span.startFrame < span.endFrame))
-    throw new EngineError(
-      'span-outside',
-      `A passage from frame ${span.startFrame} to ${span.endFrame} does not lie in the clip (${clip.source.startFrame} to ${clip.source.endFrame}).`,
-      { span, clip: clip.source },
-    );
-  return span;
-}
-
 /** Pure: the document after the edit. The document given is not changed. @throws {EngineError} */
 export function applyEdit(document: SessionDocument, edit: Edit): SessionDocument {
   if (edit.type === 'set-target') return { ...document, target: requireTarget(edit.target) };
+  if (edit.type === 'profile-tracks') return profileTracks(document, edit.span);
   const before = requireClip(document, edit.clipId);
+  if (edit.type === 'split-tracks') return splitTracks(document, before, edit.channels);
   const after = editClip(before, edit);
   return {
     ...document,
@@ -54,8 +53,10 @@ export function applyEdit(document: SessionDocument, edit: Edit): SessionDocumen
 
 function editClip(clip: Clip, edit: ClipEdit): Clip {
   switch (edit.type) {
-    case 'set-noise-passage':
-      return { ...clip, noisePassage: requireSpan(clip, edit.span) };
+    case 'set-noise':
+      return { ...clip, noise: requireNoise(clip, edit.noise) };
+    case 'hold-noise':
+      return { ...clip, noiseHeld: edit.held };
     case 'set-loop':
       return { ...clip, loop: requireSpan(clip, edit.span) };
     case 'set-channels':
@@ -65,14 +66,14 @@ function editClip(clip: Clip, edit: ClipEdit): Clip {
   }
 }
 
-function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise-passage' | 'set-loop' | 'set-channels' }>): TreatmentSettings[] {
+function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' }>): TreatmentSettings[] {
   const list = [...clip.chain.treatments];
   if (edit.type === 'add-treatment') {
-    if (list.length >= MAX_TREATMENTS)
-      throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
+    requireRoom(list);
     return placed(list, { ...defaultTreatment(edit.kind), id: edit.treatmentId });
   }
   if (edit.type === 'take-suggestion') return takeSuggestion(list, edit);
+  if (edit.type === 'add-spot') return addSpot(list, requireAt(clip, edit.afterId), edit);
   const treatment = requireTreatment(clip, edit.treatmentId);
   const replace = (next: TreatmentSettings): TreatmentSettings[] => list.map((other) => (other === treatment ? next : other));
   switch (edit.type) {
@@ -92,6 +93,21 @@ function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise-p
   }
 }
 
+const requireAt = (clip: Clip, treatmentId: string): number => clip.chain.treatments.indexOf(requireTreatment(clip, treatmentId));
+
+/** A second pass: the spot joins spots that sound after the treatment at `after`; where there are none, they come in right behind it. */
+function addSpot(list: readonly TreatmentSettings[], after: number, { spot, treatmentId }: Extract<Edit, { type: 'add-spot' }>): TreatmentSettings[] {
+  const known = list.find(({ kind, bypassed }, i) => i > after && kind === 'spots' && !bypassed);
+  const add = (to: TreatmentSettings): TreatmentSettings => setParameter(to, 'spots', [...(to['spots'] as readonly ListRow[]), spot]);
+  if (known) return list.map((other) => (other === known ? add(known) : other));
+  requireRoom(list);
+  return [...list.slice(0, after + 1), add({ ...defaultTreatment('spots'), id: treatmentId }), ...list.slice(after + 1)];
+}
+
+function requireRoom(list: readonly TreatmentSettings[]): void {
+  if (list.length >= MAX_TREATMENTS) throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
+}
+
 /** Where a treatment stands in the usual order of work: in what order they are registered. */
 const orderOf = ({ kind }: TreatmentSettings): number => treatmentKinds.indexOf(kind);
 
@@ -103,8 +119,7 @@ function takeSuggestion(list: readonly TreatmentSettings[], { settings, treatmen
   const { id: _, ...wanted } = parseChain({ treatments: [settings] }).treatments[0]!;
   const known = list.find(({ kind }) => kind === settings.kind);
   if (known) return list.map((other) => (other === known ? { ...other, ...together(known, wanted as TreatmentSettings), bypassed: false } : other));
-  if (list.length >= MAX_TREATMENTS)
-    throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
+  requireRoom(list);
   return placed(list, { ...wanted, bypassed: false, id: treatmentId });
 }
 

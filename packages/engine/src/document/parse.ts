@@ -1,7 +1,7 @@
 import { DspError, parseChain } from '@euphonos/dsp';
 import { requireTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
-import { SCHEMA_VERSION, type Clip, type SessionDocument, type Span, type Track } from './document.js';
+import { MOST_PASSAGES, SCHEMA_VERSION, type Clip, type NoiseSource, type SessionDocument, type Span, type Track } from './document.js';
 
 type Json = Record<string, unknown>;
 
@@ -31,9 +31,8 @@ function channels(value: unknown, where: string): number[] {
 function clip(value: unknown, where: string): Clip {
   const json = object(value, where);
   const source = span(json['source'], `${where}.source`);
-  const within = (name: 'noisePassage' | 'loop'): Span | null => {
-    if (json[name] === null || json[name] === undefined) return null;
-    const read = span(json[name], `${where}.${name}`);
+  const within = (value: unknown, name: string): Span => {
+    const read = span(value, `${where}.${name}`);
     return read.startFrame >= source.startFrame && read.endFrame <= source.endFrame ? read : fail(`${where}.${name}`, 'must lie in the clip');
   };
   return {
@@ -43,9 +42,22 @@ function clip(value: unknown, where: string): Clip {
     source,
     channels: channels(json['channels'], `${where}.channels`),
     chain: parseChain(json['chain']),
-    noisePassage: within('noisePassage'),
-    loop: within('loop'),
+    noise: noise(json, where, within),
+    noiseHeld: json['noiseHeld'] === true,
+    loop: json['loop'] === null || json['loop'] === undefined ? null : within(json['loop'], 'loop'),
   };
+}
+
+/** The first schema knew one passage and nothing else. */
+function noise(clip: Json, where: string, within: (value: unknown, name: string) => Span): NoiseSource | null {
+  if (clip['noisePassage'] !== null && clip['noisePassage'] !== undefined) return { kind: 'passages', spans: [within(clip['noisePassage'], 'noisePassage')] };
+  if (clip['noise'] === null || clip['noise'] === undefined) return null;
+  const json = object(clip['noise'], `${where}.noise`);
+  if (json['kind'] === 'kept') return { kind: 'kept', profileId: text(json['profileId'], `${where}.noise.profileId`), name: text(json['name'], `${where}.noise.name`) };
+  if (json['kind'] !== 'passages') fail(`${where}.noise.kind`, 'must be "passages" or "kept"');
+  const spans = list(json['spans'], `${where}.noise.spans`).map((item, i) => within(item, `noise.spans[${i}]`));
+  const good = spans.length >= 1 && spans.length <= MOST_PASSAGES && spans.every(({ startFrame }, i) => i === 0 || startFrame > spans[i - 1]!.endFrame);
+  return good ? { kind: 'passages', spans } : fail(`${where}.noise.spans`, `must be 1 to ${MOST_PASSAGES} passages that follow each other`);
 }
 
 function track(value: unknown, where: string): Track {
@@ -66,10 +78,11 @@ function track(value: unknown, where: string): Track {
  */
 export function parseDocument(value: unknown): SessionDocument {
   const json = object(value, 'the document');
-  if (json['schemaVersion'] !== SCHEMA_VERSION)
+  const version = json['schemaVersion'];
+  if (!Number.isInteger(version) || (version as number) < 1 || (version as number) > SCHEMA_VERSION)
     throw new EngineError(
       'document-version',
-      `The session document has schema version ${String(json['schemaVersion'])}; this program reads version ${SCHEMA_VERSION}. Update the program.`,
+      `The session document has schema version ${String(json['schemaVersion'])}; this program reads versions up to ${SCHEMA_VERSION}. Update the program.`,
     );
   const tracks = list(json['tracks'], 'tracks').map((item, i) => track(item, `tracks[${i}]`));
   const ids = tracks.flatMap(({ id, clips }) => [id, ...clips.map((item) => item.id)]);

@@ -1,11 +1,15 @@
-import { needsProfile, takeNoiseProfile, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { joinProfiles, needsProfile, takeNoiseProfile, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import { spanFrames, type Span } from '../document/document.js';
+import { EngineError } from '../errors.js';
 import { runThrough } from './run-through.js';
 
 /** So much is read before and after a passage, for the treatments before to settle: lines of hum take two seconds. */
 const AROUND_SECONDS = 2;
 /** Reading starts on the grid of the monitor, as every run of a chain does. */
 const GRID_FRAMES = 2048;
+
+/** Reads frames [startFrame, endFrame) of the channels that are treated; fewer where the recording ends before. */
+export type ReadFrames = (startFrame: number, endFrame: number) => Promise<PlanarBlock>;
 
 /** What the noise passes before it is weighed: the sounding treatments before the first that needs a profile. */
 export function chainBeforeProfile({ treatments }: ChainSpec): ChainSpec {
@@ -14,25 +18,32 @@ export function chainBeforeProfile({ treatments }: ChainSpec): ChainSpec {
   return { treatments: sounding.slice(0, Math.max(0, at)) };
 }
 
-/** The frames that `profilePassage` must be given for a passage; they may end beyond the recording. */
-export function framesToProfile(spec: ChainSpec, passage: Span, sampleRateHz: number): Span {
-  if (chainBeforeProfile(spec).treatments.length === 0) return passage;
-  const around = AROUND_SECONDS * sampleRateHz;
-  const start = Math.max(0, passage.startFrame - around);
-  return { startFrame: start - (start % GRID_FRAMES), endFrame: passage.endFrame + around };
+/**
+ * The noise of passages as it comes to the treatment that weighs by it: through everything that stands before. A
+ * profile of the recording itself would be wrong as soon as something before it changes a level.
+ * @throws {DspError} `noise-too-short` for a passage of less than 0.3 s; {EngineError} `span-outside` beyond the recording.
+ */
+export async function profilePassages(context: ProcessorContext, spec: ChainSpec, passages: readonly Span[], read: ReadFrames): Promise<NoiseProfile> {
+  const before = chainBeforeProfile(spec);
+  const profiles: NoiseProfile[] = [];
+  for (const passage of passages) profiles.push(await profileOne(context, before, passage, read));
+  return joinProfiles(profiles);
 }
 
-/**
- * The noise of a passage as it comes to the treatment that weighs by it: through everything that stands before. A
- * profile of the recording itself would be wrong as soon as something before it changes a level.
- * @param samples the frames of `framesToProfile`, one array a channel; fewer where the recording ends before.
- * @throws {DspError} `noise-too-short` for less than 0.3 s.
- */
-export function profilePassage(context: ProcessorContext, spec: ChainSpec, samples: PlanarBlock, passage: Span): NoiseProfile {
-  const before = chainBeforeProfile(spec);
-  if (before.treatments.length === 0) return takeNoiseProfile(context.kernels, samples, context.sampleRateHz);
-  const { startFrame } = framesToProfile(spec, passage, context.sampleRateHz);
+async function profileOne(context: ProcessorContext, before: ChainSpec, passage: Span, read: ReadFrames): Promise<NoiseProfile> {
+  const { kernels, sampleRateHz } = context;
+  const around = before.treatments.length === 0 ? 0 : AROUND_SECONDS * sampleRateHz;
+  const reach = Math.max(0, passage.startFrame - around);
+  const startFrame = around === 0 ? reach : reach - (reach % GRID_FRAMES);
+  const samples = await read(startFrame, passage.endFrame + around);
   const from = passage.startFrame - startFrame;
-  const treated = runThrough({ ...context, startFrame }, before, samples).map((sound) => sound.subarray(from, from + spanFrames(passage)));
-  return takeNoiseProfile(context.kernels, treated, context.sampleRateHz);
+  const end = startFrame + (samples[0]?.length ?? 0);
+  if (end < passage.endFrame)
+    throw new EngineError(
+      'span-outside',
+      `The noise passage ends at ${(passage.endFrame / sampleRateHz).toFixed(2)} s, after the recording, which is ${(end / sampleRateHz).toFixed(2)} s long or less.`,
+      { passage },
+    );
+  const treated = around === 0 ? samples : runThrough({ ...context, startFrame }, before, samples);
+  return takeNoiseProfile(kernels, treated.map((sound) => sound.subarray(from, from + spanFrames(passage))), sampleRateHz);
 }

@@ -5,7 +5,7 @@ import { useMemo } from 'react';
 import { formatNumber, formatTime } from '../../components/figures.js';
 import { pageColour } from '../../drawing/inks.js';
 import { useTheme } from '../../shell/theme.js';
-import { Chart } from './chart.js';
+import { Chart } from '../../components/chart.js';
 
 /** The first value of short-term loudness stands for the first three seconds. */
 const FIRST_SECONDS = 3;

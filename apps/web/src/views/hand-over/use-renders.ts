@@ -22,7 +22,7 @@ export function useRenders(sessionId: string) {
   }, [sessionId, reload]);
   return {
     renders,
-    start: (revision: number) => startRender(sessionId, revision).then(reload, tell),
+    start: (revision: number, clipId: string) => startRender(sessionId, revision, clipId).then(reload, tell),
     cancel: (id: string) => cancelRender(id).then(reload, tell),
   };
 }

@@ -20,7 +20,7 @@ const facts: Record<string, FindingFacts> = {
   channel: { kind: 'channel', problem: 'quieter', channel: 1, db: 15 },
   dropouts: { kind: 'dropouts', count: 3, spans },
   'gap-sounds': { kind: 'gap-sounds', count: 1, spans },
-  'noise-passages': { kind: 'noise-passages', spans },
+  'noise-passages': { kind: 'noise-passages', spans: [{ ...spans[0]!, dbfs: -52.1, withinDb: 2.3, driftDb: 0.2 }] },
 };
 const finding = (kind: string): Finding => ({ ...facts[kind]!, certainty: 0.9, suggestion: null });
 

@@ -1,4 +1,4 @@
-import type { Finding, SpanSeconds } from '@euphonos/dsp';
+import type { Finding, NoisePassage, SpanSeconds } from '@euphonos/dsp';
 import { formatDb, formatNumber } from '../../components/figures.js';
 
 /** A number on a small ruler: its range and the stretch that nobody minds. */
@@ -86,9 +86,13 @@ export function inWords(finding: Finding): InWords {
     case 'gap-sounds':
       return { title: 'Sounds in the gaps', figure: plural(finding.count, 'sound'), spans: finding.spans, sentence: 'Coughs, chairs, other people: no words, but not steady either. Select them on the spectrogram and lower them as spots.' };
     case 'noise-passages':
-      return { title: 'Noise passages', figure: plural(finding.spans.length, 'stretch', 'stretches'), spans: finding.spans, sentence: 'Nothing but noise for half a second and more: a profile can be taken there.' };
+      return { title: 'Noise passages', figure: plural(finding.spans.length, 'stretch', 'stretches'), spans: finding.spans, sentence: `Nothing but noise for half a second and more, best first: ${passageInWords(finding.spans[0]!)}.` };
   }
 }
+
+/** What speaks for a noise passage, in figures. */
+export const passageInWords = ({ startSeconds, endSeconds, dbfs, withinDb, driftDb }: NoisePassage): string =>
+  `${formatNumber(endSeconds - startSeconds, 2)} s at ${formatDb(dbfs, 'dBFS')}, steady within ${formatNumber(withinDb, 1)} dB${Math.abs(driftDb) >= 1 ? `, drifting ${formatNumber(driftDb, 1)} dB` : ''}`;
 
 /** How sure a finding is, in a word. */
 export const certaintyWord = (certainty: number): string => (certainty >= 0.85 ? 'sure' : certainty >= 0.65 ? 'likely' : 'maybe');

@@ -9,8 +9,8 @@ function holds(has: unknown, suggested: unknown): boolean {
 }
 
 /** Whether the chain does what a survey suggests: a treatment of that kind sounds, set like that. */
-export function isTaken({ chain, noisePassage }: Pick<Clip, 'chain' | 'noisePassage'>, suggestion: TreatmentSettings): boolean {
+export function isTaken({ chain, noise }: Pick<Clip, 'chain' | 'noise'>, suggestion: TreatmentSettings): boolean {
   const definition = treatmentOf(suggestion.kind);
-  if (needsProfile(suggestion) && !noisePassage) return false;
+  if (needsProfile(suggestion) && !noise) return false;
   return chain.treatments.some((treatment) => treatment.kind === suggestion.kind && !treatment.bypassed && settingNames(definition).every((name) => holds(treatment[name], suggestion[name])));
 }

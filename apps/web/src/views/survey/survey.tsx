@@ -118,10 +118,10 @@ function useTake() {
       const { title } = inWords(finding);
       dispatch(edited({ type: 'take-suggestion', clipId: clip.id, treatmentId, title, settings: finding.suggestion }));
       const passages = all.find((other): other is Finding & { kind: 'noise-passages' } => other.kind === 'noise-passages');
-      const longest = passages?.spans[0];
-      if (finding.suggestion.kind === 'noise-reduction' && !clip.noisePassage && longest) {
+      const best = passages?.spans[0];
+      if (finding.suggestion.kind === 'noise-reduction' && !clip.noise && best) {
         const frame = (at: number): number => Math.max(0, Math.min(lengthFrames, Math.round(at * sampleRateHz)));
-        dispatch(edited({ type: 'set-noise-passage', clipId: clip.id, span: { startFrame: frame(longest.startSeconds), endFrame: frame(longest.endSeconds) } }));
+        dispatch(edited({ type: 'set-noise', clipId: clip.id, noise: { kind: 'passages', spans: [{ startFrame: frame(best.startSeconds), endFrame: frame(best.endSeconds) }] } }));
       }
     }
     toast(taken.length === 1 ? `${inWords(taken[0]!).title}: taken into the chain. Ctrl Z takes it back.` : `${taken.length} suggestions taken into the chain.`, { id: 'taken' });

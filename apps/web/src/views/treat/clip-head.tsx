@@ -11,6 +11,7 @@ export function ClipHead() {
   const dispatch = useAppDispatch();
   const clip = activeClip(session)!;
   const { figures, sampleRateHz, channels, notes } = session.recording.facts!;
+  const tracks = session.history!.present.tracks.length;
   const spectrogram = listening.picture === 'spectrogram';
   const linear = listening.waveScale === 'linear';
   const step = (by: 1 | -1): void => {
@@ -25,7 +26,7 @@ export function ClipHead() {
         {formatTime(figures.durationSeconds, 0)} · {formatRate(sampleRateHz)} {channelWord(channels)} · floor {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
         {notes.length > 0 && <span className="text-removed"> · {notes[0]}</span>}
       </span>
-      {channels > 2 && (
+      {channels > 2 && tracks === 1 && (
         <select
           aria-label="Channels used"
           className="rounded-sheet border border-line bg-sheet px-1"
@@ -35,6 +36,11 @@ export function ClipHead() {
           {Array.from({ length: channels }, (_, i) => <option key={i} value={`${i}`}>channel {i + 1}</option>)}
           {Array.from({ length: channels - 1 }, (_, i) => <option key={`${i}p`} value={`${i},${i + 1}`}>channels {i + 1}, {i + 2}</option>)}
         </select>
+      )}
+      {channels > 1 && tracks === 1 && (
+        <button type="button" className="press shrink-0 py-0! text-[12px]" title="A track for every channel, each with a chain and a noise profile of its own" onClick={() => dispatch(edited({ type: 'split-tracks', clipId: clip.id, channels }))}>
+          Split into tracks
+        </button>
       )}
       <div className="ml-auto flex shrink-0 items-baseline gap-4 text-[13px]">
         <span className="flex items-baseline gap-1 text-soft" title={linear && !spectrogram ? 'Level at full height (, and .)' : 'Lowest level shown (, and .)'}>

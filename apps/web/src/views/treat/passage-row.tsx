@@ -1,4 +1,4 @@
-import { spanFrames, type Span } from '@euphonos/engine';
+import { noiseSpans, spanFrames, type Span } from '@euphonos/engine';
 import { X } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { formatTime, setMinus } from '../../components/figures.js';
@@ -16,49 +16,58 @@ export function PassageRow() {
   const { view, sampleRateHz } = useWorkbench();
   const selection = useApp(({ listening }) => listening.selection);
   const clip = useApp(({ session }) => activeClip(session));
-  const { takeNoise, loop, dropNoise } = usePassages();
+  const tracks = useApp(({ session }) => session?.history?.present.tracks.length ?? 1);
+  const auditioning = useApp(({ listening }) => listening.auditioning);
+  const { takeNoise, audition, loop, dropNoise } = usePassages();
   const judgement = useJudgement(selection);
   useView(view);
   const seconds = (frames: number): string => `${(frames / sampleRateHz).toFixed(2)} s`;
+  const spans = clip ? noiseSpans(clip) : [];
 
   if (selection)
     return (
       <Row>
         <span className="shrink-0">
-          Selected {formatTime(selection.startFrame / sampleRateHz, 2)}–{formatTime(selection.endFrame / sampleRateHz, 2)}, {seconds(spanFrames(selection))}
+          {formatTime(selection.startFrame / sampleRateHz, 2)}–{formatTime(selection.endFrame / sampleRateHz, 2)}, {seconds(spanFrames(selection))}
         </span>
-        <button type="button" className="press shrink-0 py-0!" onClick={loop}>
-          Loop <span className="key">L</span>
-        </button>
-        <button type="button" className="press shrink-0 py-0!" onClick={() => void takeNoise()}>
-          Noise passage <span className="key">N</span>
-        </button>
+        <Press onPress={loop} keys="L">Loop</Press>
+        <Press onPress={audition} keys="H" on={auditioning} hint="Hear it looped, as it came">Hear</Press>
+        <Press onPress={() => void takeNoise()} keys="N">Noise passage</Press>
+        {spans.length > 0 && <Press onPress={() => void takeNoise('besides')} keys="⇧N" hint="One more passage for the same profile">Add it</Press>}
+        {tracks > 1 && <Press onPress={() => void takeNoise('everywhere')} hint="Every track that is not held takes its own profile from this span">All tracks</Press>}
         <span role="status" data-judgement={judgement?.verdict} className={`truncate ${judgement && judgement.verdict !== 'clean' && judgement.verdict !== 'short' ? 'text-removed' : 'text-soft'}`} title={judgement ? setMinus(judgement.sentence) : undefined}>
           {judgement ? setMinus(judgement.sentence) : ''}
         </span>
       </Row>
     );
 
-  const noise = clip?.noisePassage ?? null;
   const looped = clip?.loop ?? null;
   /** At the start of its span, but within the row. */
   const left = (span: Span): number => Math.max(0, Math.min(view.widthPx - 210, view.pxAt(span.startFrame)));
   const visible = (span: Span | null): span is Span => span !== null && span.endFrame > view.startFrame && span.startFrame < view.endFrame;
-  const noiseLeft = visible(noise) ? left(noise) : null;
-  const loopLeft = visible(looped) ? besides(left(looped), noiseLeft) : 0;
+  const tags: { readonly index: number; readonly span: Span; readonly leftPx: number }[] = [];
+  for (const [index, span] of spans.entries()) {
+    if (!visible(span)) continue;
+    const before = tags[tags.length - 1];
+    tags.push({ index, span, leftPx: before ? Math.max(left(span), before.leftPx + NOISE_TAG_PX) : left(span) });
+  }
   return (
     <Row>
-      {!noise && <span className="text-soft">Drag over a stretch with noise alone; N takes its profile. Drag over words; L loops them.</span>}
-      {visible(noise) && (
-        <span className="absolute flex items-center gap-1 rounded-sheet bg-removed/15 px-1.5 text-removed" style={{ left: noiseLeft! }}>
-          noise passage · {seconds(spanFrames(noise))}
-          <button type="button" aria-label="Drop the noise profile" className="rounded-sheet hover:text-ink" onClick={dropNoise}>
+      {!clip?.noise && (
+        <span className="text-soft">
+          <span className="key">C</span> shows passages with noise alone; or drag over one. <span className="key">N</span> takes its profile. Drag over words; <span className="key">L</span> loops them.
+        </span>
+      )}
+      {tags.map(({ index, span, leftPx }) => (
+        <span key={index} className="absolute flex items-center gap-1 rounded-sheet bg-removed/15 px-1.5 text-removed" style={{ left: leftPx }}>
+          noise {spans.length > 1 ? index + 1 : 'passage'} · {seconds(spanFrames(span))}
+          <button type="button" aria-label={spans.length > 1 ? `Drop noise passage ${index + 1}` : 'Drop the noise profile'} className="rounded-sheet hover:text-ink" onClick={() => dropNoise(index)}>
             <X size={12} />
           </button>
         </span>
-      )}
+      ))}
       {visible(looped) && (
-        <span className="absolute rounded-sheet border border-ink bg-paper px-1.5" style={{ left: loopLeft }}>
+        <span className="absolute rounded-sheet border border-ink bg-paper px-1.5" style={{ left: tags.reduce((at, { leftPx }) => besides(at, leftPx), left(looped)) }}>
           loop · {seconds(spanFrames(looped))}
         </span>
       )}
@@ -66,9 +75,23 @@ export function PassageRow() {
   );
 }
 
+interface PressProps {
+  readonly children: ReactNode;
+  readonly onPress: () => void;
+  readonly keys?: string;
+  readonly on?: boolean;
+  readonly hint?: string;
+}
+
+const Press = ({ children, onPress, keys, on, hint }: PressProps) => (
+  <button type="button" aria-pressed={on} title={hint} className={`press shrink-0 px-1.5! py-0! ${on ? 'border-focus! text-focus!' : ''}`} onClick={onPress}>
+    {children} {keys && <span className="key">{keys}</span>}
+  </button>
+);
+
 /** A place that leaves room for the tag of the noise passage. */
-const besides = (left: number, noiseLeft: number | null): number =>
-  noiseLeft !== null && left > noiseLeft - NOISE_TAG_PX && left < noiseLeft + NOISE_TAG_PX ? noiseLeft + NOISE_TAG_PX : left;
+const besides = (left: number, noiseLeft: number): number =>
+  left > noiseLeft - NOISE_TAG_PX && left < noiseLeft + NOISE_TAG_PX ? noiseLeft + NOISE_TAG_PX : left;
 
 const Row = ({ children }: { readonly children: ReactNode }) => (
   <div className="relative flex h-[24px] shrink-0 items-center gap-3 text-[12px] whitespace-nowrap">{children}</div>

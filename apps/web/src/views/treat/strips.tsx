@@ -1,4 +1,4 @@
-import { lanes, type Span } from '@euphonos/engine';
+import { lanes, noiseSpans, type Span } from '@euphonos/engine';
 import { useEffect, useRef, type CSSProperties } from 'react';
 import { activeClip } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
@@ -47,9 +47,7 @@ export function Spans() {
   };
   return (
     <div aria-hidden className="pointer-events-none absolute inset-0 overflow-hidden">
-      {clip?.noisePassage && (
-        <i className="absolute inset-y-0 border-x border-dashed border-removed" style={{ ...place(clip.noisePassage), backgroundImage: HATCH }} />
-      )}
+      {clip && noiseSpans(clip).map((span) => <i key={span.startFrame} data-noise-passage className="absolute inset-y-0 border-x border-dashed border-removed" style={{ ...place(span), backgroundImage: HATCH }} />)}
       {clip?.loop && <i className={`absolute inset-y-0 border-x ${looping ? 'border-ink bg-ink/7' : 'border-soft/60'}`} style={place(clip.loop)} />}
       {selection && <i className="absolute inset-y-0 border-x border-focus bg-focus/15" style={place(selection)} />}
     </div>

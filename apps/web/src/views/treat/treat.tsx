@@ -4,6 +4,7 @@ import { Overview } from './overview.js';
 import { PassageRow } from './passage-row.js';
 import { Strips } from './strips.js';
 import { TimeAxis } from './time-axis.js';
+import { TrackRow } from './track-row.js';
 import { useTreatKeys } from './use-treat-keys.js';
 
 /** The recording as it came, what is taken out of it, what remains; beside it the chain that does so. */
@@ -13,6 +14,7 @@ export function Treat() {
     <main className="flex min-h-0 grow">
       <div className="flex min-w-0 grow flex-col gap-2 px-5 pt-3 pb-1.5">
         <ClipHead />
+        <TrackRow />
         <Overview />
         <PassageRow />
         <Strips />

@@ -1,11 +1,11 @@
 import type { NoiseJudgement } from '@euphonos/dsp';
-import { spanFrames, type Span } from '@euphonos/engine';
+import { noiseSpans, spanFrames, type Span } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { setMinus } from '../../components/figures.js';
 import { changed } from '../../store/listening-slice.js';
 import { activeClip, edited } from '../../store/session-slice.js';
-import { store, useAppDispatch } from '../../store/store.js';
+import { store, useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 
 /** A profile is taken from up to this much: more does not make it better, and it has to be fetched. */
@@ -16,11 +16,12 @@ type Judgement = Pick<NoiseJudgement, 'verdict' | 'sentence'> | { readonly verdi
 
 function useJudge() {
   const { passage, sampleRateHz } = useWorkbench();
+  const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
   return async (span: Span): Promise<Judgement> => {
     const seconds = spanFrames(span) / sampleRateHz;
     if (seconds > MOST_NOISE_SECONDS)
       return { verdict: 'too-long', sentence: `Too long for a noise passage: ${seconds.toFixed(0)} s. Up to ${MOST_NOISE_SECONDS} s are used; one or two are enough.` };
-    return passage.judge(span);
+    return passage.judge(span, floorDbfs);
   };
 }
 
@@ -44,33 +45,61 @@ export function useJudgement(span: Span | null): Judgement | null {
   return judgement;
 }
 
+/** What speaks for a passage, and what is taken without asking. */
+const GOOD: ReadonlySet<Judgement['verdict']> = new Set(['clean', 'short']);
+/** What cannot be profiled at all. */
+const USELESS: ReadonlySet<Judgement['verdict']> = new Set(['too-short', 'too-long', 'silent']);
+
 /** What can be done with the selected span. */
 export function usePassages() {
   const judge = useJudge();
   const dispatch = useAppDispatch();
   const { player } = useWorkbench();
 
-  const take = (span: Span): void => {
+  /** Passages of the clip: with one more, without one, or another instead of them. */
+  const setSpans = (spans: readonly Span[]): void => {
     const clip = activeClip(store.getState().session);
-    if (!clip) return;
-    dispatch(edited({ type: 'set-noise-passage', clipId: clip.id, span }));
-    dispatch(changed({ selection: null }));
+    if (clip) dispatch(edited({ type: 'set-noise', clipId: clip.id, noise: spans.length > 0 ? { kind: 'passages', spans } : null }));
+  };
+  const spans = (): readonly Span[] => {
+    const clip = activeClip(store.getState().session);
+    return clip ? noiseSpans(clip) : [];
+  };
+  const ways = {
+    instead: (span: Span): void => setSpans([span]),
+    besides: (span: Span): void => setSpans([...spans(), span]),
+    everywhere: (span: Span): void => void dispatch(edited({ type: 'profile-tracks', span })),
   };
 
-  /** Takes the noise profile from the selection, if it is good for one. */
-  const takeNoise = async (): Promise<void> => {
+  /** Takes the noise profile from the selection, if it is good for one; asks where something speaks against it. */
+  const takeNoise = async (way: keyof typeof ways = 'instead'): Promise<void> => {
     const span = store.getState().listening.selection;
-    if (!span) return void toast('Drag over a stretch with noise alone first, then N takes its profile.');
+    if (!span) return void toast('Drag over a stretch with noise alone first, or let C show the ones that were found; N takes its profile.');
+    const take = (): void => {
+      ways[way](span);
+      dispatch(changed({ selection: null, candidate: null }));
+    };
     try {
       const { verdict, sentence } = await judge(span);
-      if (verdict === 'speech') toast.error(setMinus(sentence), { id: 'noise', duration: 10_000, action: { label: 'Take it all the same', onClick: () => take(span) } });
-      else if (verdict === 'clean' || verdict === 'short') {
-        take(span);
+      if (USELESS.has(verdict)) toast.error(setMinus(sentence), { id: 'noise' });
+      else if (!GOOD.has(verdict)) toast.error(setMinus(sentence), { id: 'noise', duration: 10_000, action: { label: 'Take it all the same', onClick: take } });
+      else {
+        take();
         toast(setMinus(sentence), { id: 'noise' });
-      } else toast.error(setMinus(sentence), { id: 'noise' });
+      }
     } catch (error) {
       toast.error(error instanceof Error ? error.message : String(error));
     }
+  };
+
+  /** Hears the selection looped, as it came; a second time, what was heard before. */
+  const audition = (): void => {
+    const { selection, auditioning } = store.getState().listening;
+    if (!selection) return void toast('Drag over a stretch first, or let C show a passage; H hears it alone, as it came.');
+    dispatch(changed({ auditioning: !auditioning }));
+    if (auditioning) return player.stop();
+    player.seek(selection.startFrame);
+    void player.play().catch((error: unknown) => toast.error(error instanceof Error ? error.message : String(error)));
   };
 
   /** Into a loop that does not hold the playhead; one that does goes on where it is. */
@@ -94,10 +123,7 @@ export function usePassages() {
     } else toast('Drag over a stretch first, then L loops it.');
   };
 
-  const dropNoise = (): void => {
-    const clip = activeClip(store.getState().session);
-    if (clip) dispatch(edited({ type: 'set-noise-passage', clipId: clip.id, span: null }));
-  };
+  const dropNoise = (index: number): void => setSpans(spans().filter((_, i) => i !== index));
 
-  return { takeNoise, loop, dropNoise };
+  return { takeNoise, audition, loop, dropNoise };
 }

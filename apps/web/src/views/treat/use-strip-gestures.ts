@@ -1,4 +1,5 @@
-import type { Span } from '@euphonos/engine';
+import { MIN_NOISE_SECONDS } from '@euphonos/dsp';
+import { noiseSpans, type Span } from '@euphonos/engine';
 import { useEffect, useRef, type PointerEvent, type RefObject } from 'react';
 import { changed } from '../../store/listening-slice.js';
 import { activeClip, edited } from '../../store/session-slice.js';
@@ -11,11 +12,14 @@ const CLICK_PX = 3;
 /** An edge is taken from this near. */
 const EDGE_PX = 5;
 const ZOOM_PER_NOTCH = 1.18;
+/** Less of a strip's height than this is no band. */
+const LEAST_BOX = 0.08;
 
 interface Drag {
   readonly startPx: number;
   readonly anchorFrame: number;
-  readonly of: 'selection' | 'loop';
+  /** The selection, the loop, or the noise passage of that number. */
+  readonly of: 'selection' | 'loop' | number;
   moved: boolean;
   /** The strip on which a box is drawn, and where it began; null when only time is selected. */
   box?: { readonly top: number; readonly height: number; readonly startY: number } | null;
@@ -43,8 +47,9 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
   /** The edge under the pointer: of which span, and the edge opposite to it. */
   const edgeAt = (px: number): Omit<Drag, 'startPx' | 'moved'> | null => {
     const { selection } = store.getState().listening;
-    const loop = activeClip(store.getState().session)?.loop;
-    for (const [of, span] of [['selection', selection], ['loop', loop]] as const) {
+    const clip = activeClip(store.getState().session);
+    const passages = clip ? noiseSpans(clip).map((span, i) => [i, span] as const) : [];
+    for (const [of, span] of [['selection', selection], ['loop', clip?.loop], ...passages] as const) {
       if (!span) continue;
       if (Math.abs(view.pxAt(span.startFrame) - px) <= EDGE_PX) return { of, anchorFrame: span.endFrame };
       if (Math.abs(view.pxAt(span.endFrame) - px) <= EDGE_PX) return { of, anchorFrame: span.startFrame };
@@ -52,16 +57,18 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
     return null;
   };
 
-  /** With spots open, a drag on a spectrogram draws a box of time and frequency. */
+  /** With spots or noise reduction open, a drag on a spectrogram draws a box of time and frequency. */
   const boxAt = (event: PointerEvent<HTMLDivElement>): Drag['box'] => {
     const { listening, session } = store.getState();
     const open = activeClip(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId);
     const strip = (event.target as HTMLElement).closest('[data-lane]');
-    if (listening.picture !== 'spectrogram' || open?.kind !== 'spots' || !strip) return null;
+    if (listening.picture !== 'spectrogram' || (open?.kind !== 'spots' && open?.kind !== 'noise-reduction') || !strip) return null;
     const { top, height } = strip.getBoundingClientRect();
     return { top, height, startY: event.clientY };
   };
-  const bandOf = (box: NonNullable<Drag['box']>, y: number): { lowHz: number; highHz: number } => {
+  /** A flat box means a stretch of time. */
+  const bandOf = (box: NonNullable<Drag['box']>, y: number): { lowHz: number; highHz: number } | null => {
+    if (Math.abs(y - box.startY) < LEAST_BOX * box.height) return null;
     const { axis } = store.getState().listening;
     const at = (clientY: number): number => hzAt((clientY - box.top) / box.height, sampleRateHz / 2, axis);
     return { lowHz: at(Math.max(y, box.startY)), highHz: at(Math.min(y, box.startY)) };
@@ -89,7 +96,17 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
     const span: Span = { startFrame: Math.min(frame, now.anchorFrame), endFrame: Math.max(frame, now.anchorFrame) };
     if (span.endFrame - span.startFrame < 2) return;
     if (now.of === 'selection') dispatch(changed({ selection: span, band: now.box ? bandOf(now.box, event.clientY) : null }));
+    else if (typeof now.of === 'number') movePassage(now.of, span);
     else dispatch(edited({ type: 'set-loop', clipId: activeClip(store.getState().session)!.id, span }));
+  };
+
+  /** An edge of a noise passage follows, as long as the passage stays clear of its neighbours and long enough. */
+  const movePassage = (index: number, span: Span): void => {
+    const clip = activeClip(store.getState().session)!;
+    const spans = noiseSpans(clip);
+    const clear = spans.every((other, i) => i === index || span.endFrame < other.startFrame || span.startFrame > other.endFrame);
+    if (!clear || span.endFrame - span.startFrame < MIN_NOISE_SECONDS * sampleRateHz) return;
+    dispatch(edited({ type: 'set-noise', clipId: clip.id, noise: { kind: 'passages', spans: spans.map((other, i) => (i === index ? span : other)) } }));
   };
 
   const onPointerUp = (event: PointerEvent<HTMLDivElement>): void => {

@@ -3,6 +3,7 @@ import { activeClip, edited, redone, undone } from '../../store/session-slice.js
 import { store, useAppDispatch } from '../../store/store.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
+import { useCandidates } from './use-candidates.js';
 import { usePassages } from './use-passages.js';
 
 const ZOOM = 1.5;
@@ -12,7 +13,8 @@ const SCROLL_SHARE = 0.15;
 export function useTreatKeys(): void {
   const { view, player } = useWorkbench();
   const dispatch = useAppDispatch();
-  const { takeNoise, loop } = usePassages();
+  const { takeNoise, audition, loop } = usePassages();
+  const { step } = useCandidates();
   const listening = () => store.getState().listening;
   const clip = () => activeClip(store.getState().session);
 
@@ -46,9 +48,13 @@ export function useTreatKeys(): void {
   useKeys('s', alone);
   useKeys('l', loop);
   useKeys('n', () => void takeNoise());
+  useKeys('shift_n', () => void takeNoise('besides'));
+  useKeys('h', audition);
+  useKeys('c', () => step(1));
+  useKeys('shift_c', () => step(-1));
   useKeys('w', () => dispatch(changed({ picture: listening().picture === 'wave' ? 'spectrogram' : 'wave' })));
   useKeys('f', show);
-  useKeys('escape', () => dispatch(changed({ selection: null, band: null, aside: null })));
+  useKeys('escape', () => dispatch(changed({ selection: null, band: null, aside: null, candidate: null })));
   useKeys('+ shift_+ =', () => zoom(1 / ZOOM));
   useKeys('-', () => zoom(ZOOM));
   useKeys('left', () => view.scroll(-SCROLL_SHARE * view.widthPx));

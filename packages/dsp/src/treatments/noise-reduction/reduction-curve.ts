@@ -23,6 +23,11 @@ export const MOST_REDUCTION_DB = 60;
 const octaves = (hz: number, from: number): number => Math.log2(Math.max(1, hz) / from);
 const ramp = (x: number): number => Math.max(0, Math.min(1, x));
 
+/** The offset that points make at a frequency, dB: straight lines between them, the outer ones hold to both sides. */
+export const curveOffsetDb = (hz: number, points: readonly ListRow[]): number => pointsDb(hz, sorted(points));
+
+const sorted = (points: readonly ListRow[]) => points.map((row) => [row['frequencyHz'] as number, row['offsetDb'] as number] as const).sort((a, b) => a[0] - b[0]);
+
 function pointsDb(hz: number, points: readonly (readonly [number, number])[]): number {
   const after = points.findIndex(([at]) => at > hz);
   if (after < 0) return points.length === 0 ? 0 : points[points.length - 1]![1];
@@ -40,7 +45,7 @@ export function reductionCurveDb(stepHz: number, count: number, shape: Reduction
   const plain = shape.lowsDb === 0 && shape.highsDb === 0 && shape.points.length === 0 && fromStart && toEnd;
   // Most of the time there is no shape, and a control moves in the audio thread.
   if (plain) return new Float32Array(count).fill(shape.reductionDb);
-  const points = shape.points.map((row) => [row['frequencyHz'] as number, row['offsetDb'] as number] as const).sort((a, b) => a[0] - b[0]);
+  const points = sorted(shape.points);
   return Float32Array.from({ length: count }, (_, k) => {
     const hz = k * stepHz;
     const lows = shape.lowsDb * ramp(0.5 - octaves(hz, LOW_HZ) / 2);

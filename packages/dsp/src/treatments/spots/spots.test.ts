@@ -1,3 +1,5 @@
+import { Cascade } from '../../filters/cascade.js';
+import { highPassSection, lowPassSection } from '../../filters/sections.js';
 import { conformance } from '../../testing/conformance.js';
 import { kernels, levelDb, mixed, noise, RATE_HZ, run, sine, toneDb } from '../../testing/signals.js';
 import { spots } from './spots.js';
@@ -9,7 +11,7 @@ const floor = noise(-50, 3, 4);
 const ring = Float32Array.from(sine(1000, -20, 3), (x, n) => (n < RATE_HZ || n >= 1.5 * RATE_HZ ? 0 : x));
 const heard = mixed(floor, ring);
 
-describe('conformance', () => conformance(() => create([{ ...spot, startSeconds: 0.05, endSeconds: 0.2 }, { ...spot, way: 'replace', startSeconds: 0.1, endSeconds: 0.16, lowHz: 3000, highHz: 5000 }], 2)));
+describe('conformance', () => conformance(() => create([{ ...spot, startSeconds: 0.05, endSeconds: 0.2 }, { ...spot, way: 'replace', startSeconds: 0.1, endSeconds: 0.16, lowHz: 3000, highHz: 5000 }, { ...spot, way: 'noise', startSeconds: 0.12, endSeconds: 0.18, lowHz: 6000, highHz: 9000 }], 2)));
 
 test('lowered by the reduction inside, untouched before, after and beside', () => {
   const out = run(create([spot]), [heard])[0]!;
@@ -24,6 +26,30 @@ test('replaced: brought to the level of what is around it in time', () => {
   expect(toneDb(heard, 1000, 52_000, 68_000)).toBeGreaterThan(-21);
   expect(toneDb(out, 1000, 52_000, 68_000)).toBeLessThan(toneDb(floor, 1000, 52_000, 68_000) + 12);
   expect(levelDb(out, 52_000, 68_000)).toBeCloseTo(levelDb(floor, 52_000, 68_000), 0);
+});
+
+describe('its own noise', () => {
+  const box = { ...spot, way: 'noise', startSeconds: 0.5, endSeconds: 2.5, lowHz: 2000, highHz: 6000, reductionDb: 15 };
+  const inBox = (sound: Float32Array): Float32Array => {
+    const out = Float32Array.from(sound);
+    const steep = [1, 2, 3, 4].flatMap(() => [highPassSection(3000, 0.7, RATE_HZ), lowPassSection(4000, 0.7, RATE_HZ)]);
+    new Cascade(kernels, steep).process(out, 0, out.length);
+    return out;
+  };
+
+  test('is lowered by the reduction in the box, and nothing beside or around it', () => {
+    const out = run(create([box]), [floor])[0]!;
+    expect(levelDb(inBox(out), 48_000, 96_000) - levelDb(inBox(floor), 48_000, 96_000)).toBeLessThan(-13);
+    expect(levelDb(out.map((x, n) => x - floor[n]!), 0, 20_000)).toBeLessThan(-120);
+    expect(toneDb(run(create([box]), [mixed(floor, sine(1000, -60, 3))])[0]!, 1000, 48_000, 96_000)).toBeCloseTo(-60, 0);
+  });
+
+  test('what stands out of it stays: a tone that sounds for a moment in the box', () => {
+    const ping = Float32Array.from(sine(3500, -34, 3), (x, n) => (n < 1.2 * RATE_HZ || n >= 1.5 * RATE_HZ ? 0 : x));
+    const out = run(create([box]), [mixed(floor, ping)])[0]!;
+    expect(toneDb(out, 3500, 60_000, 70_000)).toBeCloseTo(-34, 0);
+    expect(levelDb(inBox(out), 84_000, 108_000) - levelDb(inBox(floor), 84_000, 108_000)).toBeLessThan(-12);
+  });
 });
 
 test('times are those of the recording, wherever the stream starts', () => {

@@ -3,10 +3,11 @@ import { SpectralProcessor } from '../../spectrum/spectral-processor.js';
 import { frameSizeFor } from '../../spectrum/window.js';
 import { dbToGain } from '../../units.js';
 import { defineTreatment, type ListRow, type ListSpec, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { BoxNoise } from './box-noise.js';
 
 /** One place in time and frequency. */
 export interface Spot {
-  readonly way: 'lower' | 'replace';
+  readonly way: 'lower' | 'replace' | 'noise';
   readonly startSeconds: number;
   readonly endSeconds: number;
   readonly lowHz: number;
@@ -28,6 +29,7 @@ const spotsList: ListSpec = {
       options: [
         { value: 'lower', title: 'lower', sentence: 'Lowered by the reduction.' },
         { value: 'replace', title: 'replace', sentence: 'Brought to the level of its surroundings in time.' },
+        { value: 'noise', title: 'noise', sentence: 'Its own noise is profiled and lowered by the reduction; what stands out of it stays.' },
       ],
     },
   },
@@ -56,6 +58,8 @@ interface Place {
   readonly last: number;
   readonly low: number;
   readonly high: number;
+  /** For those whose noise is reduced. */
+  readonly noise: BoxNoise | null;
 }
 
 /** Frames before and after a spot whose level is taken for its surroundings, and their distance from it. */
@@ -79,8 +83,8 @@ class Spots extends SpectralProcessor implements TreatmentProcessor<typeof param
     const size = frameSizeFor(context.sampleRateHz);
     const spots = spotsOf(values);
     const hop = size / 4;
-    const longest = spots.reduce((most, { way, startSeconds, endSeconds }) => Math.max(most, way === 'replace' ? endSeconds - startSeconds : 0), 0);
-    // Only what replaces has to see the other side.
+    const longest = spots.reduce((most, { way, startSeconds, endSeconds }) => Math.max(most, way === 'lower' ? 0 : endSeconds - startSeconds), 0);
+    // Only what replaces, or profiles, has to see the other side.
     super(context, size, longest === 0 ? 0 : Math.ceil((longest * context.sampleRateHz) / hop) + AROUND_FRAMES + 2 * APART_FRAMES + 2);
     const startFrame = context.startFrame ?? 0;
     // A frame belongs to a spot when its middle lies in it.
@@ -91,6 +95,7 @@ class Spots extends SpectralProcessor implements TreatmentProcessor<typeof param
       last: Math.max(Math.ceil(frameAt(spot.startSeconds)), Math.floor(frameAt(spot.endSeconds))),
       low: Math.round(spot.lowHz / this.binHz),
       high: Math.min(this.bins - 1, Math.round(spot.highHz / this.binHz)),
+      noise: spot.way === 'noise' ? new BoxNoise(this.bins, Math.ceil((longest * context.sampleRateHz) / hop) + 2) : null,
     }));
     this.#ring = Array.from({ length: longest === 0 ? 0 : this.lookAhead + AROUND_FRAMES + APART_FRAMES + 2 }, () => new Float32Array(this.bins));
     this.#before = new Float32Array(this.bins);
@@ -117,9 +122,23 @@ class Spots extends SpectralProcessor implements TreatmentProcessor<typeof param
       if (!touched) gain.fill(1);
       touched = true;
       if (place.spot.way === 'replace') this.#replace(gain, place, index);
+      else if (place.noise) this.#reduce(gain, place, place.noise, index);
       else this.#weigh(gain, place, () => dbToGain(-place.spot.reductionDb));
     }
     return touched;
+  }
+
+  #powerOf(frame: number): Float32Array {
+    return this.#ring[((frame % this.#ring.length) + this.#ring.length) % this.#ring.length]!;
+  }
+
+  #reduce(gain: Float32Array, place: Place, noise: BoxNoise, index: number): void {
+    const { first, last, low, high, spot } = place;
+    const from = Math.max(0, low - FEATHER_BINS + 1);
+    // Of a box that began before the stream, the rest of it is profiled.
+    if (index === Math.max(0, first)) noise.learn(from, Math.min(this.bins - 1, high + FEATHER_BINS - 1), last - index + 1, (i) => this.#powerOf(index + i));
+    const [before, power, after] = [this.#powerOf(index - 1), this.#powerOf(index), this.#powerOf(index + 1)];
+    this.#weigh(gain, place, (k) => noise.gain(k, before, power, after, spot.reductionDb));
   }
 
   #replace(gain: Float32Array, place: Place, index: number): void {
@@ -137,7 +156,7 @@ class Spots extends SpectralProcessor implements TreatmentProcessor<typeof param
   #mean(into: Float32Array, from: number, to: number): void {
     into.fill(1e-20);
     for (let frame = from; frame < to; frame++) {
-      const power = this.#ring[((frame % this.#ring.length) + this.#ring.length) % this.#ring.length]!;
+      const power = this.#powerOf(frame);
       for (let k = 0; k < this.bins; k++) into[k]! += power[k]! / (to - from);
     }
   }
@@ -153,7 +172,7 @@ class Spots extends SpectralProcessor implements TreatmentProcessor<typeof param
 export const spots = defineTreatment({
   kind: 'spots',
   title: 'Spots',
-  sentence: 'Sounds at one place in time and frequency, lowered or replaced by what is around them.',
+  sentence: 'Sounds at one place in time and frequency, lowered, replaced by what is around them, or freed of their noise.',
   parameters,
   lists: { spots: spotsList },
   background: true,

@@ -1,26 +1,77 @@
-import { spanFrames, type Clip } from '@euphonos/engine';
-import { useSyncExternalStore } from 'react';
-import { formatTime } from '../../../components/figures.js';
-import { useWorkbench } from '../../../workbench/workbench-context.js';
+import { noiseSpans, spanFrames, type Clip } from '@euphonos/engine';
+import { ChevronLeft, ChevronRight, Library } from 'lucide-react';
+import { useState } from 'react';
+import { formatTime, setMinus } from '../../../components/figures.js';
+import { useApp } from '../../../store/store.js';
+import { useProfile, useWorkbench } from '../../../workbench/workbench-context.js';
+import { passageInWords } from '../../survey/in-words.js';
+import { ProfilesDialog } from '../../profiles/profiles-dialog.js';
+import { useCandidates } from '../use-candidates.js';
+import { usePassages } from '../use-passages.js';
 
 /** Where the noise profile comes from, or how to get one. */
 export function NoiseSource({ clip }: { readonly clip: Clip }) {
-  const workbench = useWorkbench();
-  const ready = useSyncExternalStore(workbench.subscribe, () => workbench.hasProfile);
-  const { noisePassage } = clip;
-  const { sampleRateHz, view } = workbench;
-  if (!noisePassage)
-    return (
-      <p className="m-0 mb-1 rounded-sheet border border-dashed border-removed px-2 py-1 text-[12px]">
-        No noise profile yet, so it does nothing. Drag over a stretch with noise alone (a second or two, no breath in it) and press <span className="key">N</span>.
-      </p>
-    );
+  const [kept, setKept] = useState(false);
+  const { sampleRateHz, view } = useWorkbench();
+  const profile = useProfile();
+  const spans = noiseSpans(clip);
+  const coming = clip.noise !== null && profile === null;
   return (
-    <p className="m-0 mb-1 text-[12px]" data-profile={ready ? 'ready' : 'coming'}>
-      {ready ? 'Profile from' : 'Taking the profile from'}{' '}
-      <button type="button" className="text-removed underline decoration-dotted" title="Show it" onClick={() => view.show(noisePassage.startFrame, noisePassage.endFrame)}>
-        {formatTime(noisePassage.startFrame / sampleRateHz, 2)}, {(spanFrames(noisePassage) / sampleRateHz).toFixed(2)} s
-      </button>
-    </p>
+    <div className="mb-1.5 text-[12px]" data-profile={clip.noise ? (coming ? 'coming' : 'ready') : 'none'}>
+      <div className={`flex items-baseline gap-2 ${clip.noise ? '' : 'rounded-sheet border border-dashed border-removed px-2 py-1'}`}>
+        <span className="min-w-0 grow">
+          {clip.noise === null && <>No noise profile yet, so it does nothing. Take a passage below, or drag over one and press <span className="key">N</span>.</>}
+          {clip.noise?.kind === 'kept' && <>{coming ? 'Reading' : 'Profile'} <b className="text-removed">{clip.noise.name}</b>, kept</>}
+          {clip.noise?.kind === 'passages' && (
+            <>
+              {coming ? 'Taking the profile from' : 'Profile from'}{' '}
+              {spans.map((span, i) => (
+                <span key={span.startFrame}>
+                  {i > 0 && ', '}
+                  <button type="button" className="text-removed underline decoration-dotted" title="Show it" onClick={() => view.show(span.startFrame, span.endFrame)}>
+                    {formatTime(span.startFrame / sampleRateHz, 2)}, {(spanFrames(span) / sampleRateHz).toFixed(2)} s
+                  </button>
+                </span>
+              ))}
+            </>
+          )}
+        </span>
+        <button type="button" className="press flex shrink-0 items-center gap-1 px-1.5! py-0!" title="Keep this profile, or use one that was kept" onClick={() => setKept(true)}>
+          <Library size={12} /> Profiles
+        </button>
+      </div>
+      <Candidates taken={clip.noise !== null} />
+      <ProfilesDialog open={kept} clip={clip} onClose={() => setKept(false)} />
+    </div>
+  );
+}
+
+/** The passages that were found, one at a time, best first. */
+function Candidates({ taken }: { readonly taken: boolean }) {
+  const { candidates, at, step } = useCandidates();
+  const { takeNoise, audition } = usePassages();
+  const selected = useApp(({ listening }) => listening.selection !== null);
+  const auditioning = useApp(({ listening }) => listening.auditioning);
+  if (candidates === null) return <p className="m-0 pt-1 text-soft">The survey is still looking for passages with noise alone.</p>;
+  if (candidates.length === 0) return taken ? null : <p className="m-0 pt-1 text-soft">The survey found no half second with noise alone: let the noise be tracked.</p>;
+  const chosen = at !== null && selected ? candidates[at] : undefined;
+  return (
+    <div className="flex items-baseline gap-1.5 pt-1">
+      <button type="button" aria-label="Passage before" className="text-soft hover:text-ink" onClick={() => step(-1)}><ChevronLeft size={13} className="translate-y-[2px]" /></button>
+      <button type="button" aria-label="Next passage" className="text-soft hover:text-ink" onClick={() => step(1)}><ChevronRight size={13} className="translate-y-[2px]" /></button>
+      {chosen ? (
+        <>
+          <span className="min-w-0 grow" data-candidate={at}>
+            <b>{at! + 1}</b> of {candidates.length} found: {setMinus(passageInWords(chosen.passage))}
+          </span>
+          <button type="button" aria-pressed={auditioning} className={`press shrink-0 px-1.5! py-0! ${auditioning ? 'border-focus! text-focus!' : ''}`} onClick={audition}>Hear <span className="key">H</span></button>
+          <button type="button" className="press shrink-0 px-1.5! py-0!" onClick={() => void takeNoise()}>Take <span className="key">N</span></button>
+        </>
+      ) : (
+        <span className="text-soft">
+          {candidates.length === 1 ? 'One passage' : `${candidates.length} passages`} with noise alone found, best first <span className="key">C</span>
+        </span>
+      )}
+    </div>
   );
 }

@@ -30,7 +30,7 @@ export function TreatmentCard({ clip, settings }: Props) {
     // What was opened is to be seen whole, as far as it fits.
     if (open) section.current?.scrollIntoView?.({ block: 'nearest' });
   }, [open]);
-  const idle = needsProfile(settings) && !clip.noisePassage;
+  const idle = needsProfile(settings) && !clip.noise;
   return (
     <section
       ref={(element) => {
@@ -49,7 +49,7 @@ export function TreatmentCard({ clip, settings }: Props) {
         <button type="button" aria-expanded={open} onClick={() => dispatch(changed({ openTreatmentId: open ? null : id }))} className="flex min-w-0 grow items-baseline gap-3 text-left">
           <b className={`shrink-0 font-semibold ${settings.bypassed ? 'text-soft' : ''}`}>{definition.title}</b>
           <span className={`ml-auto truncate text-[13px] ${idle && !settings.bypassed ? 'text-removed' : 'text-soft'}`}>
-            {idle && !settings.bypassed ? 'waits for a noise passage' : setMinus(definition.summary(parametersOf(settings)))}
+            {idle && !settings.bypassed ? 'waits for a noise profile' : setMinus(definition.summary(parametersOf(settings)))}
             {effect && !idle && !open && <span className="text-result"> · {effect}</span>}
           </span>
         </button>

@@ -36,6 +36,7 @@ export function SpotsPanel({ settings, set }: PanelProps) {
         </span>
         <button type="button" className="press py-0!" disabled={!selection} onClick={() => add('lower')}>Lower it</button>
         <button type="button" className="press py-0!" disabled={!selection} onClick={() => add('replace')}>Replace it</button>
+        <button type="button" className="press py-0!" disabled={!selection} title="Profiles the box itself and lowers its noise" onClick={() => add('noise')}>Its noise</button>
       </div>
       {spots.map((spot, i) => (
         <div key={`${spot.startSeconds}/${spot.lowHz}/${i}`} className="border-t border-faint py-1">
@@ -44,12 +45,12 @@ export function SpotsPanel({ settings, set }: PanelProps) {
               {formatTime(spot.startSeconds, 2)}, {formatNumber(spot.endSeconds - spot.startSeconds, 2)} s
             </button>
             <span className="text-soft">{formatNumber(spot.lowHz, 0)}–{formatNumber(spot.highHz, 0)} Hz</span>
-            <Choice label="Way" value={spot.way} choices={[{ value: 'lower', title: 'lower' }, { value: 'replace', title: 'replace' }]} onChange={(way) => write(spots.map((other, j) => (j === i ? { ...other, way } : other)))} />
+            <Choice label="Way" value={spot.way} choices={[{ value: 'lower', title: 'lower' }, { value: 'replace', title: 'replace' }, { value: 'noise', title: 'noise', hint: 'Its own noise is profiled and lowered' }]} onChange={(way) => write(spots.map((other, j) => (j === i ? { ...other, way } : other)))} />
             <button type="button" aria-label="Remove this spot" className="ml-auto text-soft hover:text-removed" onClick={() => write(spots.filter((_, j) => j !== i))}>
               <X size={13} />
             </button>
           </div>
-          {spot.way === 'lower' && <Ruler title="Reduction" unit="dB" value={spot.reductionDb} min={0} max={80} step={0.5} scale="linear" practice={[6, 30]} usual={18} onChange={(reductionDb) => write(spots.map((other, j) => (j === i ? { ...other, reductionDb } : other)))} />}
+          {spot.way !== 'replace' && <Ruler title="Reduction" unit="dB" value={spot.reductionDb} min={0} max={80} step={0.5} scale="linear" practice={[6, 30]} usual={18} onChange={(reductionDb) => write(spots.map((other, j) => (j === i ? { ...other, reductionDb } : other)))} />}
         </div>
       ))}
     </div>

@@ -1,0 +1,45 @@
+import { readFile } from 'node:fs/promises';
+import { parseProfileFile, profileFromFile, type ChainSpec, type KernelModule, type NoiseProfile, type SpanSeconds } from '@euphonos/dsp';
+import { profilePassages } from '@euphonos/engine';
+import { collectSpan, decodeSound, newReport, type SoundFacts } from '@euphonos/media';
+import { surveyFile } from './survey.js';
+import { UsageError } from './usage.js';
+
+/** Where the noise is known from: passages, the best that the survey finds, or a profile that was kept. */
+export type NoiseOption = { readonly passages: readonly SpanSeconds[] } | { readonly profilePath: string } | 'auto';
+
+export interface SoundPart {
+  readonly path: string;
+  readonly facts: SoundFacts;
+  readonly channels: readonly number[];
+}
+
+/** A JSON file. @throws {UsageError} when it is not there, or no JSON. */
+export async function readJson(path: string, what: string): Promise<unknown> {
+  const text = await readFile(path, 'utf8').catch(() => {
+    throw new UsageError(`There is no ${what} "${path}".`);
+  });
+  try {
+    return JSON.parse(text) as unknown;
+  } catch (error) {
+    throw new UsageError(`"${path}" is not JSON: ${(error as Error).message}.`);
+  }
+}
+
+/** The profile of the noise as it comes to the noise reduction of a chain. `note` says what was chosen. */
+export async function readNoise(sound: SoundPart, chain: ChainSpec, noise: NoiseOption, kernels: KernelModule, note: (text: string) => void): Promise<NoiseProfile> {
+  const { path, facts, channels } = sound;
+  const { sampleRateHz } = facts;
+  if (noise !== 'auto' && 'profilePath' in noise) return profileFromFile(parseProfileFile(await readJson(noise.profilePath, 'noise profile')), sampleRateHz, channels.length);
+  const passages = noise === 'auto' ? [await bestPassage(path, note)] : noise.passages;
+  const spans = passages.map(({ startSeconds, endSeconds }) => ({ startFrame: Math.round(startSeconds * sampleRateHz), endFrame: Math.round(endSeconds * sampleRateHz) }));
+  return profilePassages({ sampleRateHz, channels: channels.length, kernels }, chain, spans, (start, end) => collectSpan(decodeSound(path, facts, { channels }, newReport()), start, end));
+}
+
+async function bestPassage(path: string, note: (text: string) => void): Promise<SpanSeconds> {
+  const { findings } = await surveyFile(path, () => undefined, () => undefined);
+  const best = findings.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : []))[0];
+  if (!best) throw new UsageError('The survey finds no passage of half a second with noise alone: give --noise START-END, or set the mode of noise-reduction to tracked.');
+  note(`noise profiled from ${best.startSeconds.toFixed(2)} to ${best.endSeconds.toFixed(2)} s, ${best.dbfs.toFixed(1)} dBFS, steady within ${best.withinDb.toFixed(1)} dB.`);
+  return best;
+}

@@ -1,0 +1,83 @@
+import { EngineError } from '../errors.js';
+import { createDocument } from './create.js';
+import type { SessionDocument } from './document.js';
+import { applyEdit, requireClip, type Edit } from './edits.js';
+import { record, startHistory } from './history.js';
+import { parseDocument } from './parse.js';
+
+const LENGTH = 480_000;
+const fresh = (channels = 1): SessionDocument => createDocument({ id: 'r1', name: 'Narrator', lengthFrames: LENGTH, sampleRateHz: 48000, channels });
+const clipOf = (document: SessionDocument) => requireClip(document, 'clip-1');
+const of = { clipId: 'clip-1' };
+const codeOf = (work: () => unknown): string => {
+  try {
+    work();
+  } catch (error) {
+    return error instanceof EngineError ? error.code : String(error);
+  }
+  return 'nothing thrown';
+};
+
+describe('what is known of the noise', () => {
+  const spans = (...list: [number, number][]) => list.map(([startFrame, endFrame]) => ({ startFrame, endFrame }));
+  const noisy = (list: { startFrame: number; endFrame: number }[], before = fresh()) => applyEdit(before, { type: 'set-noise', ...of, noise: { kind: 'passages', spans: list } });
+
+  test('passages stand in their order, those that touch are one, none is no profile', () => {
+    expect(clipOf(noisy(spans([50000, 90000], [100, 40000], [30000, 45000]))).noise).toEqual({ kind: 'passages', spans: spans([100, 45000], [50000, 90000]) });
+    expect(clipOf(noisy([])).noise).toBeNull();
+    expect(codeOf(() => noisy(Array.from({ length: 9 }, (_, i) => ({ startFrame: i * 1000, endFrame: i * 1000 + 500 }))))).toBe('passages-many');
+  });
+
+  test('a passage of the first schema is read as one of today', () => {
+    const { noise: _, noiseHeld: __, ...clip } = clipOf(fresh());
+    const old = { ...fresh(), schemaVersion: 1, tracks: [{ ...fresh().tracks[0]!, clips: [{ ...clip, noisePassage: spans([10, 20000])[0] }] }] };
+    expect(parseDocument(JSON.parse(JSON.stringify(old)))).toEqual(noisy(spans([10, 20000])));
+  });
+
+  test('what is kept is named, and survives a save', () => {
+    const kept = applyEdit(fresh(), { type: 'set-noise', ...of, noise: { kind: 'kept', profileId: 'p1', name: 'Mill room' } });
+    expect(parseDocument(JSON.parse(JSON.stringify(kept)))).toEqual(kept);
+    expect(record(startHistory(fresh()), { type: 'set-noise', ...of, noise: { kind: 'kept', profileId: 'p1', name: 'Mill room' } }).past[0]!.label).toBe('Noise profile: Mill room');
+  });
+
+  test.each([
+    [{ kind: 'kept', profileId: '', name: 'n' }],
+    [{ kind: 'passages', spans: [] }],
+    [{ kind: 'passages', spans: spans([5, 9], [7, 12]) }],
+    [{ kind: 'passages', spans: spans([5, LENGTH + 1]) }],
+    [{ kind: 'guess' }],
+  ])('%j is refused', (noise) => {
+    const document = { ...fresh(), tracks: [{ ...fresh().tracks[0]!, clips: [{ ...clipOf(fresh()), noise }] }] };
+    expect(codeOf(() => parseDocument(JSON.parse(JSON.stringify(document))))).toBe('document-shape');
+  });
+
+  test('an edge that is dragged is one step; another passage is another', () => {
+    const edit = (...list: [number, number][]): Edit => ({ type: 'set-noise', ...of, noise: { kind: 'passages', spans: spans(...list) } });
+    let history = record(startHistory(fresh()), edit([0, 30000]));
+    for (const end of [31000, 32000]) history = record(history, edit([0, end]), true);
+    history = record(history, edit([0, 32000], [50000, 80000]), true);
+    expect(history.past.map(({ label }) => label)).toEqual(['Take noise profile', 'Noise profile of 2 passages']);
+  });
+});
+
+describe('several tracks', () => {
+  const split = applyEdit(applyEdit(fresh(4), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'cutoffHz', value: 95 }), { type: 'split-tracks', ...of, channels: 4 });
+
+  test('a recording of four channels becomes four tracks with the same chain', () => {
+    expect(split.tracks.map(({ name }) => name)).toEqual(['channel 1', 'channel 2', 'channel 3', 'channel 4']);
+    expect(split.tracks.map(({ clips }) => clips[0]!.channels)).toEqual([[0], [1], [2], [3]]);
+    for (const { clips } of split.tracks) expect(clips[0]!.chain.treatments[0]).toMatchObject({ cutoffHz: 95 });
+    expect(parseDocument(JSON.parse(JSON.stringify(split)))).toEqual(split);
+    expect(codeOf(() => applyEdit(fresh(), { type: 'split-tracks', ...of, channels: 1 }))).toBe('tracks-one');
+  });
+
+  test('all are profiled from one span; one that is held keeps what it has', () => {
+    const own = { kind: 'passages', spans: [{ startFrame: 5, endFrame: 20000 }] } as const;
+    let document = applyEdit(split, { type: 'set-noise', clipId: 'clip-1.3', noise: own });
+    document = applyEdit(document, { type: 'hold-noise', clipId: 'clip-1.3', held: true });
+    const span = { startFrame: 50000, endFrame: 90000 };
+    document = applyEdit(document, { type: 'profile-tracks', span });
+    expect(document.tracks.map(({ clips }) => clips[0]!.noise)).toEqual([0, 1, 2, 3].map((i) => (i === 2 ? own : { kind: 'passages', spans: [span] })));
+    expect(applyEdit(document, { type: 'hold-noise', clipId: 'clip-1.3', held: false }).tracks[2]!.clips[0]!.noiseHeld).toBe(false);
+  });
+});

@@ -1,0 +1,25 @@
+import { EngineError } from '../errors.js';
+import { MOST_PASSAGES, type Clip, type NoiseSource, type SessionDocument, type Span } from './document.js';
+import { requireSpan } from './spans.js';
+
+/** Passages in their order; those that touch become one. */
+export function requireNoise(clip: Clip, noise: NoiseSource | null): NoiseSource | null {
+  if (noise?.kind !== 'passages') return noise;
+  const spans: Span[] = [];
+  for (const span of [...noise.spans].sort((a, b) => a.startFrame - b.startFrame)) {
+    requireSpan(clip, span);
+    const last = spans[spans.length - 1];
+    if (last && span.startFrame <= last.endFrame) spans[spans.length - 1] = { startFrame: last.startFrame, endFrame: Math.max(last.endFrame, span.endFrame) };
+    else spans.push(span);
+  }
+  if (spans.length > MOST_PASSAGES)
+    throw new EngineError('passages-many', `A noise profile is taken from up to ${MOST_PASSAGES} passages; this would be ${spans.length}. Drop one first.`, { most: MOST_PASSAGES });
+  return spans.length === 0 ? null : { kind: 'passages', spans };
+}
+
+/** Every clip that holds the passage and is not held takes its own profile from it. */
+export function profileTracks(document: SessionDocument, span: Span): SessionDocument {
+  const covers = ({ source, noiseHeld }: Clip): boolean => !noiseHeld && span.startFrame >= source.startFrame && span.endFrame <= source.endFrame;
+  const take = (clip: Clip): Clip => (covers(clip) ? { ...clip, noise: { kind: 'passages', spans: [span] } } : clip);
+  return { ...document, tracks: document.tracks.map((track) => ({ ...track, clips: track.clips.map(take) })) };
+}
