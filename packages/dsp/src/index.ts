@@ -34,6 +34,7 @@ export { joinProfiles, MIN_NOISE_SECONDS, takeNoiseProfile, type ChannelNoise, t
 export { densityToPowerDb, parseProfileFile, profileFromFile, profileToFile, type ChannelDensity, type NoiseProfileFile } from './noise/profile-file.js';
 export { compareProfiles, profileLines, type ProfileDifference, type ProfileLines } from './noise/profile-lines.js';
 export { curveOffsetDb, reductionCurveDb, type ReductionShape } from './treatments/noise-reduction/reduction-curve.js';
+export type { VoiceLoss } from './treatments/noise-reduction/loss-track.js';
 export { measurePrice, type NoisePrice, type PriceCurve } from './treatments/noise-reduction/price.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
 export { LoudnessMeter } from './measures/loudness.js';

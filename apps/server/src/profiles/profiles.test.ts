@@ -58,12 +58,14 @@ test('a render takes the noise away by the kept profile, and says so when it is 
   const user = await session('render.wav');
   const kept = await keep(user.id);
   const document = withNoise(user, { kind: 'kept', profileId: kept.id, name: kept.name });
-  await save(user, { ...document, target: { ...document.target, integratedLufs: null } });
-  const render = async (revision: number): Promise<RenderView> => {
-    const { body } = await server.json<RenderView>('POST', `sessions/${user.id}/renders`, { revision, clipId: 'clip-1' });
-    return (await until(() => server.json<RenderView[]>('GET', `sessions/${user.id}/renders`), (list) => /done|failed/.test(list.body.find(({ id }) => id === body.id)!.job.state))).body.find(({ id }) => id === body.id)!;
+  const saved = await save(user, { ...document, target: { ...document.target, integratedLufs: null } });
+  const { revision } = saved.body as { revision: number };
+  const render = async (): Promise<RenderView> => {
+    const { status, body } = await server.json<RenderView>('POST', `sessions/${user.id}/renders`, { revision, clipId: 'clip-1' });
+    expect(status).toBe(201);
+    return server.renderEnd(user.id, body.id);
   };
-  const done = await render(1);
+  const done = await render();
   expect(done.job).toMatchObject({ state: 'done' });
   const wav = Buffer.from(await (await server.fetch(`renders/${done.id}/file`)).arrayBuffer());
   const path = files.path('rendered');
@@ -73,8 +75,8 @@ test('a render takes the noise away by the kept profile, and says so when it is 
   const heard = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
   expect(levelDb(sound, 12000, 60000) - levelDb(heard, 12000, 60000)).toBeGreaterThan(10);
   await server.sql.query('DELETE FROM noise_profile WHERE id = $1', [kept.id]);
-  expect((await render(1)).job).toMatchObject({ state: 'failed', problem: { message: expect.stringContaining('noise profile') } });
-  expect(await server.json('POST', `sessions/${user.id}/renders`, { revision: 1, clipId: 'clip-9' })).toMatchObject({ status: 404 });
+  expect((await render()).job).toMatchObject({ state: 'failed', problem: { message: expect.stringContaining('noise profile') } });
+  expect(await server.json('POST', `sessions/${user.id}/renders`, { revision, clipId: 'clip-9' })).toMatchObject({ status: 404 });
 });
 
 test('a survey of an earlier version is made anew', async () => {

@@ -79,7 +79,7 @@ test('figures: the gaps are lower in the result, and a passage is judged and pro
   expect(figures.source.noiseFloorDbfs!).toBeCloseTo(-50, 0);
   expect(figures.result.noiseFloorDbfs!).toBeLessThan(-62);
   expect(Math.abs(figures.result.integratedLufs! - figures.source.integratedLufs!)).toBeLessThan(1);
-  expect((await made.judge({ startFrame: 0, endFrame: 90_000 })).verdict).toBe('clean');
-  expect((await made.judge({ startFrame: 60_000, endFrame: 180_000 })).verdict).toBe('speech');
-  expect(await made.profile({ startFrame: 0, endFrame: 90_000 }, { treatments: [] })).toEqual(profile);
+  expect((await made.judge({ startFrame: 0, endFrame: 90_000 }, null)).verdict).toBe('clean');
+  expect((await made.judge({ startFrame: 60_000, endFrame: 180_000 }, null)).verdict).toBe('speech');
+  expect(await made.profile([{ startFrame: 0, endFrame: 90_000 }], { treatments: [] })).toEqual(profile);
 });

@@ -49,6 +49,12 @@ export function usePrice(treatmentId: string): ChainPrice | null {
   return useSyncExternalStore(workbench.subscribe, () => (workbench.price?.treatmentId === treatmentId ? workbench.price : null));
 }
 
+/** The same, when somebody else has it measured. */
+export function usePriceIfMeasured(treatmentId: string): ChainPrice | null {
+  const workbench = useWorkbench();
+  return useSyncExternalStore(workbench.subscribe, () => (workbench.price?.treatmentId === treatmentId ? workbench.price : null));
+}
+
 /** What is known of the noise; null while nothing is. */
 export function useProfile(): NoiseProfile | null {
   const workbench = useWorkbench();

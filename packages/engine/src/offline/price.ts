@@ -3,6 +3,7 @@ import { runThrough } from './run-through.js';
 
 /** The trade-off of the first noise reduction of a chain. */
 export interface ChainPrice extends PriceCurve {
+  /** `losses` are in frames of the recording. */
   readonly treatmentId: string;
 }
 
@@ -12,9 +13,12 @@ export interface ChainPrice extends PriceCurve {
  */
 export function priceOf(context: ProcessorContext, { treatments }: ChainSpec, input: PlanarBlock, leadFrames: number): ChainPrice | null {
   const sounding = treatments.filter(({ bypassed }) => !bypassed);
-  const at = sounding.findIndex(({ kind }) => findTreatment(kind)!.needsNoiseProfile);
-  const settings = sounding[at];
+  const place = sounding.findIndex(({ kind }) => findTreatment(kind)!.needsNoiseProfile);
+  const settings = sounding[place];
   if (!settings || (needsProfile(settings) && !context.noiseProfile)) return null;
-  const sound = runThrough(context, { treatments: sounding.slice(0, at) }, input);
-  return { treatmentId: settings.id ?? settings.kind, ...measurePrice(context, parametersOf(settings) as never, sound, leadFrames) };
+  const sound = runThrough(context, { treatments: sounding.slice(0, place) }, input);
+  const price = measurePrice(context, parametersOf(settings) as never, sound, leadFrames);
+  const at = (context.startFrame ?? 0) + leadFrames;
+  const losses = price.losses.map(({ startFrame, endFrame, lossDb }) => ({ startFrame: at + startFrame, endFrame: at + endFrame, lossDb }));
+  return { ...price, treatmentId: settings.id ?? settings.kind, losses };
 }

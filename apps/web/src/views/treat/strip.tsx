@@ -11,6 +11,7 @@ import { useFigures, useWorkbench } from '../../workbench/workbench-context.js';
 import { laneTitle } from '../listening-bar/listening-bar.js';
 import { placeOf, Scale } from './scale.js';
 import { useView } from './use-view.js';
+import { VoiceLosses } from './voice-losses.js';
 
 const ink: Record<Lane, string> = { source: 'text-source', removed: 'text-removed', result: 'text-result' };
 
@@ -65,6 +66,7 @@ export function Strip({ lane }: { readonly lane: Lane }) {
         <>
           <Canvas draw={draw} subscribe={subscribe} label={`${laneTitle[lane]}, ${listening.picture}`} />
           {listening.band && listening.selection && <Box />}
+          {lane === 'removed' && <VoiceLosses />}
           {shown ? (
             <Scale sampleRateHz={workbench.sampleRateHz} style={listening} />
           ) : (

@@ -71,3 +71,18 @@ test('suggested is the deepest up to 18 dB that is hardly heard; where all cost 
   const dear = points((r) => (r === 0 ? -80 : -10 - 5 / r));
   expect(suggestionOf(dear)).toBe(kneeOf(dear));
 });
+
+test('where the voice is heard in what is removed is pointed at: a soft stretch near the noise, not the clear talk around it', () => {
+  const [from, to] = [3 * RATE_HZ, 4 * RATE_HZ];
+  const soft = talk.map((x, n) => (n >= from && n < to ? x / 40 : x));
+  const hiss = noise(-52, talk.length / RATE_HZ, 5);
+  const heard = soft.map((x, n) => x + hiss[n]!);
+  const deep = { ...values, reductionDb: 24 };
+  const { losses } = measurePrice(contextOf(-52), deep, [heard], RATE_HZ);
+  const inSoft = losses.filter(({ startFrame, endFrame }) => startFrame + RATE_HZ < to && endFrame + RATE_HZ > from);
+  const frames = (list: typeof losses): number => list.reduce((sum, { startFrame, endFrame }) => sum + endFrame - startFrame, 0);
+  expect(frames(inSoft)).toBeGreaterThan(0.2 * RATE_HZ);
+  expect(frames(losses) - frames(inSoft)).toBeLessThan(0.15 * RATE_HZ);
+  for (const { lossDb } of inSoft) expect(lossDb).toBeGreaterThan(-13);
+  expect(measurePrice(contextOf(-52), { ...values, reductionDb: 2 }, [heard], RATE_HZ).losses).toEqual([]);
+});

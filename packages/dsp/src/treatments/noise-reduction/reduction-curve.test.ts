@@ -24,11 +24,13 @@ test('a range: untouched outside, in full inside, a third of an octave to its ed
   for (const hz of [500, 1000, 4000]) expect(at(shape, hz)).toBeCloseTo(12, 5);
 });
 
-test('points: straight lines over octaves, flat beyond the ends, in any order, never below nothing', () => {
+test('points: straight lines over octaves, back to none an octave beyond the ends, in any order, never below nothing', () => {
   const points = [{ frequencyHz: 4000, offsetDb: -24 }, { frequencyHz: 1000, offsetDb: 6 }];
-  expect(at({ points }, 100)).toBeCloseTo(18, 5);
+  expect(at({ points }, 1000)).toBeCloseTo(18, 5);
+  for (const hz of [100, 500]) expect(at({ points }, hz)).toBeCloseTo(12, 5);
   expect(at({ points }, 2000)).toBeCloseTo(12 - 9, 5);
-  expect(at({ points }, 16000)).toBe(0);
+  expect(at({ points }, 4000)).toBe(0);
+  expect(at({ points }, 16000)).toBeCloseTo(12, 5);
 });
 
 test('tones stand out of what is around them by what was put in: 20 dB; broad noise has none', () => {

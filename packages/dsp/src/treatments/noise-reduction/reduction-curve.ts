@@ -11,7 +11,7 @@ export interface ReductionShape {
   /** Outside of this range nothing is touched; the edge takes a third of an octave. */
   readonly fromHz: number;
   readonly toHz: number;
-  /** Points of a curve, straight lines between them over the logarithm of the frequency: added, dB. */
+  /** Points of a curve, straight lines between them over the logarithm of the frequency, back to none within an octave beyond: added, dB. */
   readonly points: readonly ListRow[];
 }
 
@@ -23,15 +23,16 @@ export const MOST_REDUCTION_DB = 60;
 const octaves = (hz: number, from: number): number => Math.log2(Math.max(1, hz) / from);
 const ramp = (x: number): number => Math.max(0, Math.min(1, x));
 
-/** The offset that points make at a frequency, dB: straight lines between them, the outer ones hold to both sides. */
+/** The offset that points make at a frequency, dB: straight lines between them, back to none within an octave beyond the outer ones. */
 export const curveOffsetDb = (hz: number, points: readonly ListRow[]): number => pointsDb(hz, sorted(points));
 
 const sorted = (points: readonly ListRow[]) => points.map((row) => [row['frequencyHz'] as number, row['offsetDb'] as number] as const).sort((a, b) => a[0] - b[0]);
 
 function pointsDb(hz: number, points: readonly (readonly [number, number])[]): number {
   const after = points.findIndex(([at]) => at > hz);
-  if (after < 0) return points.length === 0 ? 0 : points[points.length - 1]![1];
-  if (after === 0) return points[0]![1];
+  const beyond = ([at, db]: readonly [number, number]): number => db * ramp(1 - Math.abs(octaves(hz, at)));
+  if (after < 0) return points.length === 0 ? 0 : beyond(points[points.length - 1]!);
+  if (after === 0) return beyond(points[0]!);
   const [lowHz, lowDb] = points[after - 1]!;
   const [highHz, highDb] = points[after]!;
   return lowDb + ((highDb - lowDb) * octaves(hz, lowHz)) / octaves(highHz, lowHz);

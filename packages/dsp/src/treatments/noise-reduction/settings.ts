@@ -57,7 +57,7 @@ export const choices = {
 
 export const lists = {
   curve: {
-    title: 'Curve', most: 12, sentence: 'Points of a curve over frequency: more or less reduction there.',
+    title: 'Curve', most: 12, sentence: 'Points of a curve over frequency: more or less reduction there, and nothing an octave beyond the outer ones.',
     fields: {
       frequencyHz: { title: 'Frequency', unit: 'Hz', min: 20, max: 20000, default: 1000, step: 1, practice: [100, 8000], scale: 'log', sentence: 'Where the point stands.' },
       offsetDb: { title: 'Offset', unit: 'dB', min: -24, max: 24, default: 0, step: 0.5, practice: [-12, 12], scale: 'linear', sentence: 'Added to the reduction.' },

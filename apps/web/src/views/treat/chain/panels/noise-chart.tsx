@@ -113,9 +113,10 @@ function optionsFor(hz: readonly number[], topDb: number, theme: string): ApexOp
     stroke: { width: [0, 1.5, 1.2, 1, 1.4], curve: 'straight', dashArray: [0, 0, 4, 0, 4] },
     grid: { borderColor: pageColour('faint'), padding: { left: 2, right: 4, top: -22, bottom: -4 } },
     legend: { show: false },
+    dataLabels: { enabled: false },
     markers: { size: 0, hover: { size: 0 } },
     tooltip: { enabled: false },
     xaxis: { type: 'numeric', min: Math.log10(hz[0]!), max: Math.log10(hz[hz.length - 1]!), labels: { show: false }, axisTicks: { show: false }, axisBorder: { color: pageColour('line') }, tooltip: { enabled: false }, crosshairs: { show: false } },
-    yaxis: { min: topDb - RANGE_DB, max: topDb, tickAmount: RANGE_DB / 30, labels: { formatter: (value) => formatNumber(value, 0), offsetX: -12, minWidth: 22, maxWidth: 26 } },
+    yaxis: { min: topDb - RANGE_DB, max: topDb, tickAmount: RANGE_DB / 30, labels: { formatter: (value) => formatNumber(value, 0), offsetX: -6, minWidth: 30, maxWidth: 34 } },
   };
 }

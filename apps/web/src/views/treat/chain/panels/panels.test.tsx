@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import { createDocument, clipsOf } from '@euphonos/engine';
 import { parseChain, type TreatmentSettings } from '@euphonos/dsp';
-import { fireEvent, render, screen } from '@testing-library/react';
+import { act, fireEvent, render, screen } from '@testing-library/react';
 import { Provider } from 'react-redux';
 import { changed } from '../../../../store/listening-slice.js';
 import { store } from '../../../../store/store.js';
@@ -15,9 +15,9 @@ const events = [{ kind: 'clicks', channel: 0, startFrame: 96_000, endFrame: 96_0
 /** 1 Hz a bin; lines at 50, 100 and 150 Hz stand out of a floor. */
 const levels = Float32Array.from({ length: 24_001 }, (_, hz) => ([50, 100, 150].includes(hz) ? -50 : -90));
 const spectra = { binHz: 1, source: levels, result: levels, gaps: { binHz: 1, source: levels, result: levels } };
-const mockPrice = { treatmentId: 'x', knee: 5, suggested: 10, points: Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: -60 + r })) };
+const mockPrice = { treatmentId: 'x', losses: [] as { startFrame: number; endFrame: number; lossDb: number }[], knee: 5, suggested: 10, points: Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: -60 + r })) };
 jest.mock('../../../../workbench/workbench-context.js', () => ({
-  useWorkbench: () => ({ sampleRateHz: 48_000, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
+  useWorkbench: () => ({ sampleRateHz: 48_000, lengthFrames: 480_000, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
   useEffectOf: () => ({ id: 'x', gapsDb: 0, wordsDb: 0, speechLossDb: -60, events }),
   useSpectra: () => spectra,
   usePrice: () => mockPrice,
@@ -68,6 +68,30 @@ test('the trade-off tells the present depth in words; the suggestion is taken by
   set.mockClear();
   fireEvent.keyDown(document.body, { key: 'k', code: 'KeyK' });
   expect(set).toHaveBeenLastCalledWith('reductionDb', 10);
+});
+
+test('places where words are heard in what is removed are gone through one by one', () => {
+  mockPrice.losses = [{ startFrame: 96_000, endFrame: 106_000, lossDb: -8 }, { startFrame: 196_000, endFrame: 206_000, lossDb: -5 }];
+  show(NoisePanel, { kind: 'noise-reduction' });
+  for (const loss of [...mockPrice.losses, mockPrice.losses[0]!]) {
+    press('Show the next');
+    const { startFrame, endFrame } = store.getState().listening.selection!;
+    expect(startFrame).toBeLessThan(loss.startFrame);
+    expect(endFrame).toBeGreaterThan(loss.endFrame);
+    expect(endFrame - startFrame).toBeLessThan(40_000);
+  }
+  mockPrice.losses = [];
+});
+
+test('a box on the spectrogram offers a second pass there; one of more than five seconds is refused', () => {
+  store.dispatch(changed({ selection: { startFrame: 48_000, endFrame: 96_000 }, band: { lowHz: 400, highHz: 900 } }));
+  show(NoisePanel, { kind: 'noise-reduction' });
+  press('Second pass here');
+  expect(store.getState().listening).toMatchObject({ selection: null, band: null });
+  act(() => void store.dispatch(changed({ selection: { startFrame: 0, endFrame: 6 * 48_000 }, band: { lowHz: 400, highHz: 900 } })));
+  press('Second pass here');
+  expect(store.getState().listening.band).not.toBeNull();
+  act(() => void store.dispatch(changed({ selection: null, band: null })));
 });
 
 test('a click can be left as it is, and mended again', () => {

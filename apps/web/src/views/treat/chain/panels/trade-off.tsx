@@ -1,7 +1,9 @@
-import type { NoisePrice } from '@euphonos/dsp';
+import type { NoisePrice, VoiceLoss } from '@euphonos/dsp';
+import { useState } from 'react';
 import { formatNumber } from '../../../../components/figures.js';
 import { useKeys } from '../../../../shell/use-keys.js';
 import { usePrice } from '../../../../workbench/workbench-context.js';
+import { useShowLoss } from '../../voice-losses.js';
 import type { PanelProps } from './panel.js';
 import { CHART_WIDTH } from './spectrum-chart.js';
 
@@ -61,6 +63,7 @@ export function TradeOff({ settings, set }: Pick<PanelProps, 'settings' | 'set'>
           {suggested.reductionDb} dB <span className="key">K</span>
         </button>
       </div>
+      <Losses losses={price.losses} />
     </div>
   );
 }
@@ -68,4 +71,22 @@ export function TradeOff({ settings, set }: Pick<PanelProps, 'settings' | 'set'>
 function between(a: NoisePrice, b: NoisePrice, share: number): NoisePrice {
   const mix = (p: number, q: number): number => p + (q - p) * share;
   return { reductionDb: mix(a.reductionDb, b.reductionDb), noiseTakenDb: mix(a.noiseTakenDb, b.noiseTakenDb), speechLossDb: mix(a.speechLossDb, b.speechLossDb) };
+}
+
+/** How many places there are where words are heard in what is removed, and a way through them. */
+function Losses({ losses }: { readonly losses: readonly VoiceLoss[] }) {
+  const show = useShowLoss();
+  const [at, setAt] = useState(-1);
+  if (losses.length === 0) return <p className="m-0 text-[12px] text-soft">No word is heard in what is removed.</p>;
+  const next = (): void => {
+    const index = (at + 1) % losses.length;
+    setAt(index);
+    show(losses[index]!);
+  };
+  return (
+    <p className="m-0 flex items-baseline gap-2 text-[12px] text-removed">
+      {losses.length === 1 ? 'At one place' : `At ${losses.length} places`} the voice is heard in what is removed.
+      <button type="button" className="press py-0! text-ink" onClick={next}>Show {losses.length > 1 ? 'the next' : 'it'}</button>
+    </p>
+  );
 }
