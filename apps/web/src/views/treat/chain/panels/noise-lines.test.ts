@@ -1,5 +1,5 @@
 import { meanSpectrumDb, profileLines, takeNoiseProfile } from '@euphonos/dsp';
-import { kernels, noise, RATE_HZ, sine } from '../../../../../../../packages/dsp/src/testing/signals.js';
+import { kernels, mixed, noise, RATE_HZ, sine } from '../../../../../../../packages/dsp/src/testing/signals.js';
 import { chartFrequencies, noiseLines, spectrumLine } from './noise-lines.js';
 
 const hz = chartFrequencies(RATE_HZ);
@@ -22,7 +22,7 @@ test('spectrum and profile of the same noise lie on each other: both are per her
 });
 
 test('without a profile the noise between the words is drawn', () => {
-  const gaps = meanSpectrumDb(kernels, noise(-50, 8, 2).map((x, n) => x + sine(1000, -30, 8)[n]!), 32768);
+  const gaps = meanSpectrumDb(kernels, mixed(noise(-50, 8, 2), sine(1000, -30, 8)), 32768);
   const spectra = { binHz: 1, source: gaps, result: gaps, gaps: { binHz: RATE_HZ / 32768, source: gaps, result: gaps } };
   const { levelDb, smoothDb } = noiseLines(null, spectra, hz)!;
   expect(Math.abs(mean(smoothDb) + 93.8)).toBeLessThan(4);
