@@ -9,7 +9,7 @@ const LIKELIHOOD: f32 = PRIOR / (1 + PRIOR);
 /** Smoothing of the tracked power, their eq. 8; 0.8 at a hop of 16 ms there, slower here, since the noise is taken to be steady. */
 const KEPT: f32 = 0.97;
 /** Regions that a followed profile moves by itself, each an octave or so. */
-const REGIONS: i32 = 8;
+const REGIONS: i32 = 22;
 
 let bins: i32 = 0;
 /** Noise power by bin, threshold not included. */
@@ -19,7 +19,23 @@ export let profilePower: usize = 0;
 /** What the tracked noise was over the last second or so: it rises to no more than MOST_OVER_SLOW times that. */
 let slow: usize = 0;
 const MOST_OVER_SLOW: f32 = 2;
+/** Speech presence over the last frames, by bin: where it never ends, it is no speech (their eq. 23 and 24). */
+let presence: usize = 0;
+const STUCK: f32 = 0.99;
+/** Digital silence, before a recording or in it, is no noise that has sunk: mean power of a bin below some -130 dBFS. */
 const SILENT_POWER: f32 = 1e-10;
+/** Mean power of a bin below which the beginning of a recording is faded in, not a room; and how much louder what follows then is. */
+const FADED_POWER: f32 = 1e-7;
+const FADED_RISE: f32 = 30;
+/**
+ * The least power of the last seconds, by bin, smoothed over a few frames: no noise lies below it, whatever was taken for
+ * speech since. Two windows in turn; together they are longer than any held vowel.
+ */
+let smooth: usize = 0;
+let leastNow: usize = 0;
+let leastBefore: usize = 0;
+const WINDOW_LEARNS: i32 = 10;
+const SMOOTH: f32 = 0.85;
 /** Level of each region against the profile, and its first bin. */
 let regionGain: usize = 0;
 let regionStart: usize = 0;
@@ -31,6 +47,10 @@ export function noiseEstimateSetUp(binCount: i32): void {
   noisePower = allocate(bytes);
   profilePower = allocate(bytes);
   slow = allocate(bytes);
+  presence = allocate(bytes);
+  smooth = allocate(bytes);
+  leastNow = allocate(bytes);
+  leastBefore = allocate(bytes);
   regionGain = allocate((REGIONS + 1) << 2);
   regionStart = allocate((REGIONS + 2) << 2);
   // From bin 2 on, each region reaches further by the same factor.
@@ -43,6 +63,7 @@ export function noiseEstimateSetUp(binCount: i32): void {
 export function noiseEstimateReset(): void {
   frames = 0;
   memory.copy(noisePower, profilePower, bins << 2);
+  memory.fill(presence, 0, bins << 2);
   for (let r = 0; r < REGIONS; r++) store<f32>(regionGain + (<usize>r << 2), 1);
 }
 
@@ -53,8 +74,11 @@ export function noiseEstimateReset(): void {
  */
 export function noiseTrack(power: usize, share: usize, pace: f32, learn: i32): void {
   const end = <usize>bins << 2;
-  if (isSilence(power)) return;
+  const mean = meanPower(power);
+  if (mean < SILENT_POWER) return;
   if (frames < learn) {
+    const known: f32 = frames == 0 ? 0 : meanPower(noisePower);
+    if (known > 0 && known < FADED_POWER && mean > FADED_RISE * known) frames = 0;
     const weight: f32 = 1 / <f32>(frames + 1);
     for (let o: usize = 0; o < end; o += 4) {
       const p = load<f32>(power + o);
@@ -63,8 +87,15 @@ export function noiseTrack(power: usize, share: usize, pace: f32, learn: i32): v
       store<f32>(noisePower + o, frames == 0 ? p : n + weight * (min<f32>(p, 10 * n) - n));
     }
     memory.copy(slow, noisePower, end);
+    memory.copy(smooth, noisePower, end);
+    memory.copy(leastNow, noisePower, end);
+    memory.copy(leastBefore, noisePower, end);
     frames++;
     return;
+  }
+  if (++frames % (WINDOW_LEARNS * learn) == 0) {
+    memory.copy(leastBefore, leastNow, end);
+    memory.copy(leastNow, smooth, end);
   }
   const one = f32x4.splat(1);
   for (let o: usize = 0; o < end; o += 16) {
@@ -73,23 +104,31 @@ export function noiseTrack(power: usize, share: usize, pace: f32, learn: i32): v
     const known = v128.load(slow + o);
     const post = f32x4.pmin(f32x4.splat(60), f32x4.mul(f32x4.splat(LIKELIHOOD), f32x4.div(p, f32x4.add(n, f32x4.splat(<f32>1e-20)))));
     // Their eq. 18; 1 - presence is what counts as noise, and what the model tells counts twice.
-    const heard = f32x4.div(one, f32x4.add(one, f32x4.mul(f32x4.splat(1 + PRIOR), exp4(f32x4.neg(post)))));
+    const told = f32x4.div(one, f32x4.add(one, f32x4.mul(f32x4.splat(1 + PRIOR), exp4(f32x4.neg(post)))));
+    const lately = f32x4.add(f32x4.mul(f32x4.splat(<f32>0.9), v128.load(presence + o)), f32x4.mul(f32x4.splat(<f32>0.1), told));
+    v128.store(presence + o, lately);
+    const stuck = f32x4.gt(lately, f32x4.splat(STUCK));
+    const heard = v128.bitselect(f32x4.pmin(told, f32x4.splat(STUCK)), told, stuck);
     const clear = f32x4.sub(one, v128.load(share + o));
     const absent = f32x4.mul(f32x4.sub(one, heard), f32x4.mul(clear, clear));
     const next = f32x4.pmin(
       f32x4.add(n, f32x4.mul(f32x4.mul(f32x4.splat(1 - KEPT), absent), f32x4.sub(p, n))),
       f32x4.mul(f32x4.splat(MOST_OVER_SLOW), known),
     );
-    v128.store(noisePower + o, next);
-    v128.store(slow + o, f32x4.add(known, f32x4.mul(f32x4.splat(pace), f32x4.sub(next, known))));
+    const around = f32x4.add(p, f32x4.mul(f32x4.splat(SMOOTH), f32x4.sub(v128.load(smooth + o), p)));
+    const least = f32x4.pmin(around, v128.load(leastNow + o));
+    v128.store(smooth + o, around);
+    v128.store(leastNow + o, least);
+    const now = f32x4.pmax(next, f32x4.pmin(least, v128.load(leastBefore + o)));
+    v128.store(noisePower + o, now);
+    v128.store(slow + o, f32x4.add(known, f32x4.mul(f32x4.splat(pace), f32x4.sub(now, known))));
   }
 }
 
-/** Digital silence, before a recording or in it, is no noise that has sunk: mean power of a bin below some -130 dBFS. */
-function isSilence(power: usize): bool {
+function meanPower(power: usize): f32 {
   let sum = f32x4.splat(0);
   for (let o: usize = 0, end = <usize>(bins & ~3) << 2; o < end; o += 16) sum = f32x4.add(sum, v128.load(power + o));
-  return f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3) < SILENT_POWER * <f32>bins;
+  return (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)) / <f32>bins;
 }
 
 /** Lets the profile follow slow changes: each region by the frames without speech, `speed` of the way a frame, within `most` times. */

@@ -15,8 +15,12 @@ export interface VoiceLoss {
  * 25 dB, the loss reads 2.3 dB too small without this; with it, it is within 1.5 dB of the loss by shadow filtering.
  */
 export const MISSED_DB = 2.3;
-/** Voice is heard in what is removed where this much of it is there, over so many frames (10.7 ms at 48 kHz). Common practice, no source. */
+/**
+ * Voice is heard in what is removed where this much of it is there and stands 3 dB over the noise that is removed with it, over so
+ * many frames (10.7 ms at 48 kHz). Common practice, no source.
+ */
 const HEARD_DB = -12;
+const OVER_NOISE = 2;
 const OVER_FRAMES = 5;
 const LEAST_FRAMES = 6;
 /** Places nearer than this are one. */
@@ -29,6 +33,7 @@ const MOST_PLACES = 60;
 export class LossTrack {
   readonly #voice: number[] = [];
   readonly #lost: number[] = [];
+  readonly #noise: number[] = [];
 
   /** @param floors lowest gain of every bin, by channel. */
   constructor(private readonly floors: readonly Float32Array[]) {}
@@ -36,6 +41,7 @@ export class LossTrack {
   add(insights: readonly NoiseInsight[]): void {
     let voice = 0;
     let lost = 0;
+    let noise = 0;
     for (const [c, { gain, share, weighedPower, noisePower }] of insights.entries()) {
       const floor = this.floors[c]!;
       for (let k = 1; k < gain.length; k++) {
@@ -43,18 +49,22 @@ export class LossTrack {
         const taken = 1 - Math.max(gain[k]!, floor[k]!);
         voice += power;
         lost += power * taken * taken;
+        // Of the noise what lies where the voice is: the rest does not cover it.
+        noise += share[k]! * noisePower[k]! * taken * taken;
       }
     }
     this.#voice.push(voice);
     this.#lost.push(lost);
+    this.#noise.push(noise);
   }
 
   /** @param middle the sample in the middle of frame i. */
   losses(hop: number, middle: (i: number) => number): VoiceLoss[] {
     const voice = summed(this.#voice);
     const lost = summed(this.#lost);
+    const noise = summed(this.#noise);
     const least = Math.max(0, ...voice) * 10 ** (LEAST_VOICE_DB / 10);
-    const heard = voice.map((power, i) => power > least && lost[i]! > power * 10 ** ((HEARD_DB - MISSED_DB) / 10));
+    const heard = voice.map((power, i) => power > least && lost[i]! > power * 10 ** ((HEARD_DB - MISSED_DB) / 10) && lost[i]! > OVER_NOISE * noise[i]!);
     const places: { from: number; to: number }[] = [];
     for (let i = 0; i < heard.length; i++) {
       if (!heard[i]) continue;

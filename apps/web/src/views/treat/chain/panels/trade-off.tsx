@@ -59,7 +59,7 @@ export function TradeOff({ settings, set }: Pick<PanelProps, 'settings' | 'set'>
         <span title="Power of the voice in what is removed, against the voice. −40 dB is next to nothing.">
           noise taken <b>{formatNumber(present.noiseTakenDb, 1)} dB</b> · voice lost <b>{formatNumber(present.speechLossDb, 0)} dB</b>, {lossWords(present.speechLossDb)}
         </span>
-        <button type="button" className="press ml-auto py-0!" title={`As deep as is hardly heard in the voice, 18 dB at most. The curve bends at ${knee.reductionDb} dB.`} onClick={() => set('reductionDb', suggested.reductionDb)}>
+        <button type="button" className="press ml-auto shrink-0 py-0! whitespace-nowrap" title={`As deep as is hardly heard in the voice, 18 dB at most. The curve bends at ${knee.reductionDb} dB.`} onClick={() => set('reductionDb', suggested.reductionDb)}>
           {suggested.reductionDb} dB <span className="key">K</span>
         </button>
       </div>
