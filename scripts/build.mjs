@@ -1,6 +1,8 @@
 // Builds everything: kernels (AssemblyScript), packages and applications (TypeScript), the page (Vite).
 // --only-core leaves the page out.
 import { spawnSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
@@ -14,6 +16,24 @@ run('kernels', 'assemblyscript/bin/asc.js', [
   'packages/dsp/kernels/index.ts', '-o', 'packages/dsp/kernels/kernels.wasm',
   '--runtime', 'stub', '--enable', 'simd', '--enable', 'bulk-memory', '-O3', '--noAssert', '--use', 'abort=',
 ]);
+// The suppressor of a library travels in the same file, as a custom section: whoever has the kernels has it too.
+appendSection(join(root, 'packages/dsp/kernels/kernels.wasm'), 'suppressor', readFileSync(join(root, 'node_modules/@jitsi/rnnoise-wasm/dist/rnnoise.wasm')));
 const onlyCore = process.argv.includes('--only-core');
 run('TypeScript', 'typescript/bin/tsc', ['-b', ...(onlyCore ? ['apps/cli'] : [])]);
 if (!onlyCore) run('the page', 'vite/bin/vite.js', ['build', '--config', 'apps/web/vite.config.ts', '--logLevel', 'warn']);
+
+/** Appends a custom section (WebAssembly core specification 1.0, 5.5.3) to a compiled module. */
+function appendSection(file, name, content) {
+  const named = Buffer.from(name);
+  const body = Buffer.concat([leb128(named.length), named, content]);
+  writeFileSync(file, Buffer.concat([readFileSync(file), Buffer.from([0]), leb128(body.length), body]));
+}
+
+/** An unsigned number in seven bits a byte. */
+function leb128(value) {
+  const bytes = [];
+  for (let rest = value; ; rest >>>= 7) {
+    bytes.push(rest > 127 ? (rest & 127) | 128 : rest);
+    if (rest <= 127) return Buffer.from(bytes);
+  }
+}

@@ -8,7 +8,7 @@ const PRIOR: f32 = 31.6228;
 const LIKELIHOOD: f32 = PRIOR / (1 + PRIOR);
 /** Smoothing of the tracked power, their eq. 8; 0.8 at a hop of 16 ms there, slower here, since the noise is taken to be steady. */
 const KEPT: f32 = 0.97;
-/** Regions that a followed profile moves by itself, each an octave or so. */
+/** Regions that a followed profile moves by itself, each a third to half of an octave. */
 const REGIONS: i32 = 22;
 
 let bins: i32 = 0;
@@ -145,7 +145,7 @@ export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): 
       const p = load<f32>(power + o);
       const q = load<f32>(share + o);
       // What is far above the noise is not noise; half-heard speech hardly counts.
-      const weight: f32 = p > 8 * n ? 0 : (1 - q) * (1 - q);
+      const weight: f32 = p > 10 * n ? 0 : (1 - q) * (1 - q);
       heard += weight * p / (n + 1e-20);
       known += weight;
       weights += 1;
@@ -153,9 +153,9 @@ export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): 
     const at = regionGain + (<usize>r << 2);
     const sure = known / weights;
     // Digital silence, before a recording or in it, is no noise that has sunk.
-    if (sure > 0.3 && heard > 0.02 * known) {
+    if (sure > 0.15 && heard > 0.02 * known) {
       const gain = load<f32>(at);
-      // Power cut at eight times the noise has 0.997 of its mean.
+      // Power cut at ten times the noise has all but a two-thousandth of its mean.
       const moved = gain * <f32>Math.pow(<f64>(heard / known), <f64>(speed * sure));
       store<f32>(at, max<f32>(1 / most, min<f32>(most, moved)));
     }

@@ -18,6 +18,7 @@ const SURE_PRESENCE: f32 = 0.12;
 /** Priors are lowered a little: the best share over the noise bench (0.7 to 1 were tried). */
 const CAUTION: f32 = 0.92;
 const FOLLOWED: i32 = 1;
+const AIDED: i32 = 3;
 /** What is slow need not be looked at in every frame; of long ones fewer go into the grid on which chains start. */
 let followEvery: i32 = 4;
 
@@ -47,6 +48,9 @@ export let table: usize = 0;
 export let bandStart: usize = 0;
 /** Lowest gain of each bin. */
 export let floors: usize = 0;
+/** Power of what a suppressor takes for voice in the frame that is weighed, for mode 3. */
+export let aid: usize = 0;
+let aided: bool = false;
 /** Share of speech in each bin, as the model says of its band; of the frame that is weighed. */
 export let share: usize = 0;
 /** Power of the frame that is weighed. */
@@ -74,6 +78,7 @@ export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i
   table = allocate((TABLE_STEPS + 2) << 2);
   bandStart = allocate((bandCount + 1) << 2);
   floors = allocate(bytes);
+  aid = allocate(bytes);
   share = allocate(bytes);
   power = allocate(bytes);
   weighedPower = allocate(bytes);
@@ -160,6 +165,18 @@ function spreadShares(): void {
   for (; k < bins; k += 4) v128.store(share + (<usize>k << 2), f32x4.splat(before));
 }
 
+/** Two gains to one: Wiener gain of the geometric mean of the a-priori SNR that each stands for. */
+// @ts-ignore: decorator
+@inline
+function agreed(a: v128, b: v128): v128 {
+  const one = f32x4.splat(1);
+  const most = f32x4.splat(<f32>0.9995);
+  const p = f32x4.pmin(most, a);
+  const q = f32x4.pmin(most, b);
+  const snr = f32x4.sqrt(f32x4.mul(f32x4.div(p, f32x4.sub(one, p)), f32x4.div(q, f32x4.sub(one, q))));
+  return f32x4.div(snr, f32x4.add(one, snr));
+}
+
 /** Gains of the frame in `bins`. memory: decision-directed weight; minSnr: floor of the a-priori SNR. */
 function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
   const one = f32x4.splat(1);
@@ -169,6 +186,8 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
   const lowest = f32x4.splat(minSnr);
   const over = f32x4.splat(threshold);
   const trust = f32x4.splat(GAP_TRUST + (LEAST_TRUST - GAP_TRUST) * min<f32>(1, presence / SURE_PRESENCE));
+  // Where the model hears nobody, a suppressor that takes hiss for voice has no say.
+  const say = f32x4.splat(min<f32>(1, presence / SURE_PRESENCE));
   const end = <usize>(bins << 2);
   for (let o: usize = 0; o < end; o += 16) {
     const re = v128.load(binRe + o);
@@ -186,7 +205,12 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
     const wiener = f32x4.div(prior, f32x4.add(one, prior));
     const g = f32x4.pmin(one, f32x4.mul(wiener, halfE1Exp(f32x4.mul(wiener, post))));
     v128.store(speechPower + o, f32x4.mul(f32x4.mul(g, g), p));
-    v128.store(rawGain + o, f32x4.pmax(v128.load(floors + o), wiener));
+    const deepest = v128.load(floors + o);
+    const own = f32x4.pmax(deepest, wiener);
+    if (aided) {
+      const heardThere = f32x4.pmax(deepest, f32x4.sqrt(f32x4.div(v128.load(aid + o), f32x4.add(p, f32x4.splat(1e-20)))));
+      v128.store(rawGain + o, f32x4.pmax(deepest, f32x4.add(own, f32x4.mul(say, f32x4.sub(agreed(own, heardThere), own)))));
+    } else v128.store(rawGain + o, own);
   }
 }
 
@@ -217,7 +241,8 @@ function smoothOverFrequency(reach: i32): void {
 /**
  * Takes a hop of samples at the end of `history`, reduces the noise of the frame that is `lookAhead` hops older, and adds
  * it to `overlap`, whose first hop is then finished. mode: 0 the profile as it stands, 1 it follows by `speed` every
- * fourth frame (each of more than 2048) within `most` times its level, 2 tracked at this pace after the first `most` frames.
+ * fourth frame (each of more than 2048) within `most` times its level, 2 tracked at this pace after the first `most` frames,
+ * 3 the same, and what is in `aid` has a say in the gains.
  */
 export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, reach: i32, opening: f32, closing: f32, speed: f32, most: f32): void {
   const bytes = <usize>(size << 2);
@@ -237,6 +262,7 @@ export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, 
   memory.fill(overlap + bytes - hop, 0, hop);
   if (frames <= lookAhead) return;
   takeFrame(frames % (lookAhead + 1));
+  aided = mode == AIDED;
   weighFrame(memory_, minSnr, threshold, reach, opening, closing);
   inverse();
   multiplyByWindow();

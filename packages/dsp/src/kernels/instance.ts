@@ -1,8 +1,9 @@
 /** The compiled kernels (WebAssembly.Module): compile once, hand to every thread and worklet. */
 export type KernelModule = object;
 
-interface WebAssemblyApi {
+export interface WebAssemblyApi {
   Instance: new (module: KernelModule, imports: object) => { exports: Record<string, unknown> };
+  Module: { new (bytes: ArrayBuffer): object; customSections(module: object, name: string): ArrayBuffer[] };
 }
 
 // Named here and not taken from the DOM typings: this package must compile without a DOM.

@@ -19,8 +19,8 @@ function gainTable(): Float32Array {
 
 let sharedTable: Float32Array | undefined;
 
-/** How the noise is known: the profile as it stands, the profile moved with the level, or tracked all the time. */
-export const NOISE_MODES = { fixed: 0, follow: 1, tracked: 2 } as const;
+/** How the noise is known: the profile as it stands, the profile moved with the level, tracked all the time, or that with a suppressor's say. */
+export const NOISE_MODES = { fixed: 0, follow: 1, tracked: 2, aided: 3 } as const;
 
 /** The noise-reduction kernel for one channel: a hop into `history`, `reduceHop`, a hop out of `overlap`. */
 export class NoiseReducer {
@@ -35,6 +35,8 @@ export class NoiseReducer {
   readonly profilePower: Float32Array;
   /** Lowest gain of each bin. */
   readonly floors: Float32Array;
+  /** Power of what a suppressor takes for voice in the frame that is weighed next; counts in mode `aided`. */
+  readonly aid: Float32Array;
   /** Share of speech in each bin of the frame weighed last. */
   readonly share: Float32Array;
   /** Power of the frame weighed last. */
@@ -70,6 +72,7 @@ export class NoiseReducer {
     this.noisePower = kernel.floats('noisePower', bins);
     this.profilePower = kernel.floats('profilePower', bins);
     this.floors = kernel.floats('floors', bins);
+    this.aid = kernel.floats('aid', bins);
     this.share = kernel.floats('share', bins);
     this.weighedPower = kernel.floats('weighedPower', bins);
     this.speechPower = kernel.floats('speechPower', bins);

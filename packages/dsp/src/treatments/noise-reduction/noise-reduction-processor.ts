@@ -9,6 +9,7 @@ import type { TreatmentProcessor } from '../definition.js';
 import type { NoiseReductionSpecs, NoiseReductionValues } from './settings.js';
 import { floorGains, tonesDb } from './reduction-curve.js';
 import { effectiveValues, isProfiled } from './settings.js';
+import { canAid, VoiceAid } from './voice-aid.js';
 
 /** Weight of the past in the decision-directed estimate (Ephraim & Malah 1984, section V); 0.94 with the model beside it. */
 const DECISION_MEMORY = 0.94;
@@ -68,7 +69,8 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       const kernel = new NoiseReducer(context.kernels, size, context.sampleRateHz / size);
       kernel.window.set(window);
       kernel.profilePower.set(profile ? profile.channels[c]!.meanPower.map((power) => Math.max(power, LEAST_NOISE_POWER)) : new Float32Array(size / 2 + 1).fill(LEAST_NOISE_POWER));
-      return { kernel, tones: profile ? tonesDb(kernel.profilePower) : new Float32Array(size / 2 + 1) };
+      const aid = this.#mode === 'voice' && canAid(context.sampleRateHz) ? new VoiceAid(context.kernels, size, SPEECH_LOOK_AHEAD * this.#hop) : null;
+      return { kernel, aid, tones: profile ? tonesDb(kernel.profilePower) : new Float32Array(size / 2 + 1) };
     });
     this.setParameters(values);
     this.reset();
@@ -101,17 +103,21 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
 
   reset(): void {
     this.#fill = 0;
-    for (const { kernel } of this.#lanes) kernel.reset();
+    for (const { kernel, aid } of this.#lanes) {
+      kernel.reset();
+      aid?.reset();
+    }
   }
 
-  #reduce(kernel: NoiseReducer): void {
+  #reduce({ kernel, aid }: Lane): void {
     const hopSeconds = this.#hop / this.#sampleRateHz;
     const [mode, speed, most] =
       this.#mode === 'fixed'
         ? [NOISE_MODES.fixed, 0, 0]
         : this.#mode === 'follow'
           ? [NOISE_MODES.follow, 1 - 2 ** ((-(this.#size <= 2048 ? FOLLOW_EVERY : 1) * hopSeconds) / FOLLOW_SECONDS), FOLLOW_MOST_POWER]
-          : [NOISE_MODES.tracked, hopSeconds / TRACK_SECONDS, Math.round(LEARN_SECONDS / hopSeconds)];
+          : [aid ? NOISE_MODES.aided : NOISE_MODES.tracked, hopSeconds / TRACK_SECONDS, Math.round(LEARN_SECONDS / hopSeconds)];
+    aid?.writePower(kernel.aid);
     kernel.reduceHop(mode, DECISION_MEMORY, this.#minPriorSnr, this.#threshold, this.#reachBins, this.#openingShare, this.#closingShare, speed, most);
   }
 
@@ -122,7 +128,9 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       const fill = this.#fill;
       const count = Math.min(frames - n, hop - fill);
       for (let c = 0; c < this.#lanes.length; c++) {
-        const { history, overlap } = this.#lanes[c]!.kernel;
+        const { kernel, aid } = this.#lanes[c]!;
+        const { history, overlap } = kernel;
+        aid?.listen(input[c]!, n, count);
         copyFrames(input[c]!, n, history, history.length - hop + fill, count);
         copyFrames(overlap, fill, output[c]!, n, count);
       }
@@ -130,7 +138,7 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       n += count;
       if (this.#fill === hop) {
         this.#fill = 0;
-        for (let c = 0; c < this.#lanes.length; c++) this.#reduce(this.#lanes[c]!.kernel);
+        for (let c = 0; c < this.#lanes.length; c++) this.#reduce(this.#lanes[c]!);
       }
     }
   }
@@ -141,6 +149,8 @@ export type NoiseInsight = Pick<NoiseReducer, 'gain' | 'share' | 'weighedPower' 
 
 interface Lane {
   readonly kernel: NoiseReducer;
+  /** In the mode that has it, at the rates that it can hear. */
+  readonly aid: VoiceAid | null;
   /** How far tones of the profile stand over what is around them, dB. */
   readonly tones: Float32Array;
 }

@@ -50,7 +50,7 @@ export const choices = {
       { value: 'fixed', title: 'as profiled', sentence: 'The profile of the passage, as it stands.' },
       { value: 'follow', title: 'profile follows', sentence: 'The profile follows slow changes of level, in eight regions, by up to 12 dB.' },
       { value: 'tracked', title: 'tracked', sentence: 'No passage needed: the noise is estimated all the time, good after a second.' },
-      { value: 'voice', title: 'by itself', sentence: 'One control: the noise is tracked, and everything else is set by itself.' },
+      { value: 'voice', title: 'by itself', sentence: 'One control: the noise is tracked, a network that knows voices has a say, and everything else is set by itself.' },
     ],
   },
 } as const;
