@@ -2,10 +2,10 @@
 // never heard. Prints what was asked for; writes the whole table, by SNR and method, to .euphonos/bench/noise.md.
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { defaultTreatment, takeNoiseProfile, treatmentOf } from '../packages/dsp/dist/index.js';
+import { Chain, defaultTreatment, takeNoiseProfile, treatmentOf } from '../packages/dsp/dist/index.js';
 import { SPEECH_LOOK_AHEAD } from '../packages/dsp/dist/noise/speech-model.js';
 import { estoi, kernels, powerKurtosis, segmentalSnr, siSdr } from './measures.mjs';
-import { cell, noises, PROFILE_SECONDS, RATE_HZ, voices } from './noise-cells.mjs';
+import { cell, doubled, halved, noises, PROFILE_SECONDS, RATE_HZ, voices } from './noise-cells.mjs';
 import { folder } from './sounds.mjs';
 import { apply, ideal, methods, powers, profileOf, sizeAt } from './textbook.mjs';
 
@@ -54,6 +54,30 @@ function measure(sound, gains) {
   };
 }
 
+/** The mode that listens at 48 kHz, sample by sample: what needs its gains is left open. */
+function measureVoice(sound) {
+  const { clean, heard, noise, lead } = sound;
+  const chain = new Chain({ sampleRateHz: 2 * RATE_HZ, channels: 1, kernels }, { treatments: [{ ...defaultTreatment('noise-reduction'), reductionDb: REDUCTION_DB, mode: 'voice' }] });
+  const given = new Float32Array(2 * heard.length + chain.latencyFrames);
+  given.set(doubled(heard));
+  const made = new Float32Array(given.length);
+  for (let from = 0; from < given.length; from += 4096) {
+    const count = Math.min(4096, given.length - from);
+    chain.process([given.subarray(from, from + count)], [made.subarray(from, from + count)], count);
+  }
+  const out = halved(made.subarray(chain.latencyFrames));
+  const cut = clean.subarray(lead);
+  const [from, to] = [Math.round(0.5 * RATE_HZ), lead - size];
+  return {
+    estoi: estoi(cut, out.subarray(lead), RATE_HZ),
+    siSdr: siSdr(cut, out.subarray(lead)),
+    segmental: segmentalSnr(cut, out.subarray(lead), RATE_HZ),
+    attenuation: db(rms(noise, from, to) / rms(out, from, to)),
+    distortion: NaN,
+    kurtosis: powerKurtosis(out, RATE_HZ, from, to) / powerKurtosis(noise, RATE_HZ, from, to),
+  };
+}
+
 const mean = (rows, name) => rows.reduce((sum, row) => sum + row[name], 0) / rows.length;
 
 export function measureAll() {
@@ -71,7 +95,9 @@ export function measureAll() {
         for (const [name, gainsOf] of Object.entries(methods)) put(name, gainsOf(frames, profile.mean, profile));
         put('ideal', ideal(powers(sound.clean, size), powers(sound.noise, size)));
         const noiseProfile = takeNoiseProfile(kernels, [passage], RATE_HZ);
-        for (const mode of modes) put(mode, productGains(sound.heard, noiseProfile, { mode }));
+        for (const mode of modes)
+          if (mode === 'voice') rows.push({ voice, noise, snrDb, method: mode, ...measureVoice(sound) });
+          else put(mode, productGains(sound.heard, noiseProfile, { mode }));
       }
   return rows;
 }
@@ -80,7 +106,7 @@ const columns = [['estoi', 3], ['siSdr', 1], ['segmental', 1], ['attenuation', 1
 
 function table(rows) {
   const all = [...new Set(rows.map(({ method }) => method))];
-  const line = (name, some) => `| ${name} | ${columns.map(([c, digits]) => mean(some, c).toFixed(digits)).join(' | ')} | ${Math.min(...some.map((r) => r.estoi)).toFixed(3)} | ${Math.min(...some.map((r) => r.siSdr)).toFixed(1)} |`;
+  const line = (name, some) => `| ${name} | ${columns.map(([c, digits]) => (Number.isNaN(mean(some, c)) ? '–' : mean(some, c).toFixed(digits))).join(' | ')} | ${Math.min(...some.map((r) => r.estoi)).toFixed(3)} | ${Math.min(...some.map((r) => r.siSdr)).toFixed(1)} |`;
   const head = '| Method | ESTOI | SI-SDR, dB | fw. seg. SNR, dB | noise taken, dB | voice over what it lost, dB | kurtosis ratio | worst ESTOI | worst SI-SDR |\n|---|---|---|---|---|---|---|---|---|';
   return [['all', rows], ...SNRS.map((snr) => [`${snr} dB`, rows.filter(({ snrDb }) => snrDb === snr)])]
     .map(([title, some]) => `### ${title}\n\n${head}\n${all.map((method) => line(method, some.filter((row) => row.method === method))).join('\n')}\n`)

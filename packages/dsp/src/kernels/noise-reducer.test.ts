@@ -41,8 +41,8 @@ test('the kernel agrees with the plain rules over frames of rising level, the mo
       const post = power / noisePower;
       const directed = Math.max(10 ** -2.5, 0.98 * (speech[k]! / noisePower) + 0.02 * Math.max(0, post - 1));
       kernel.share[k] = shareOf(directed);
-      // Priors are taken at 0.92: a share of them that the noise bench chose.
-      const prior = 0.92 * directed;
+      // Priors are taken at 1.28 where somebody talks: what the noise bench chose.
+      const prior = 1.28 * directed;
       const g = Math.min(1, logMmseGain(prior, Math.max(post, 1e-12)));
       next[k] = g * g * power;
       expected[k] = Math.max(0.1, prior / (1 + prior));

@@ -12,9 +12,9 @@ export interface VoiceLoss {
 
 /**
  * What the model misses of the voice is in no estimate of it. Over talkers and steady noises of the bench, from 5 to
- * 25 dB, the loss reads 2.3 dB too small without this; with it, it is within 1.5 dB of the loss by shadow filtering.
+ * 25 dB, the loss reads 3.3 dB too small without this; with it, it is within 1.5 dB of the loss by shadow filtering.
  */
-export const MISSED_DB = 2.3;
+export const MISSED_DB = 3.3;
 /**
  * Voice is heard in what is removed where this much of it is there and stands 3 dB over the noise that is removed with it, over so
  * many frames (10.7 ms at 48 kHz). Common practice, no source.
