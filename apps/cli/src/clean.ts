@@ -1,6 +1,7 @@
-import { needsProfile, parseChain } from '@euphonos/dsp';
+import { breathRow, needsProfile, parseChain, type ChainSpec, type TreatmentSettings } from '@euphonos/dsp';
 import { decodeSound, loadKernels, newReport, probeSound, readingNotes, renderSound, type RenderResult } from '@euphonos/media';
 import { readJson, readNoise, type NoiseOption } from './noise.js';
+import { surveyFile } from './survey.js';
 import { UsageError } from './usage.js';
 
 export interface CleanOptions {
@@ -12,9 +13,19 @@ export interface CleanOptions {
   readonly channels: readonly number[] | undefined;
 }
 
+/** Breaths that the chain wants treated without saying where they are: where the survey finds them. */
+async function withFoundBreaths(chain: ChainSpec, path: string, note: (text: string) => void): Promise<ChainSpec> {
+  const open = (settings: TreatmentSettings): boolean => settings.kind === 'breaths' && !settings.bypassed && (settings['breaths'] as readonly unknown[]).length === 0;
+  if (!chain.treatments.some(open)) return chain;
+  const { findings } = await surveyFile(path, () => undefined, () => undefined);
+  const found = findings.flatMap((finding) => (finding.kind === 'breaths' ? finding.spans.map(breathRow) : []));
+  note(`${found.length === 1 ? '1 breath' : `${found.length} breaths`} found.`);
+  return parseChain({ treatments: chain.treatments.map((settings) => (open(settings) ? { ...settings, breaths: found } : settings)) });
+}
+
 /** Cleans a file as a session would: same chain, same engine. Of more than two channels the first two, unless told. */
 export async function cleanFile(inPath: string, outPath: string, options: CleanOptions, note: (text: string) => void): Promise<RenderResult> {
-  const chain = parseChain(await readJson(options.chainPath, 'chain file'));
+  const chain = await withFoundBreaths(parseChain(await readJson(options.chainPath, 'chain file')), inPath, note);
   const facts = await probeSound(inPath);
   const channels = options.channels ?? (facts.channels === 1 ? [0] : [0, 1]);
   const needy = chain.treatments.find((settings) => !settings.bypassed && needsProfile(settings));

@@ -15,7 +15,8 @@ let lineStride: usize = 0;
 export let gateLines: usize = 0;
 /** What goes out, 4096 frames a channel. */
 export let gated: usize = 0;
-let gains: usize = 0;
+/** The gain of each frame that goes out. */
+export let gateGains: usize = 0;
 
 export function gateSetUp(delayFrames: i32, channels: i32): void {
   channelCount = channels;
@@ -23,7 +24,7 @@ export function gateSetUp(delayFrames: i32, channels: i32): void {
   lineStride = <usize>((delayFrames + MAX_FRAMES + 4) << 2);
   gateLines = allocate(<i32>lineStride * channels);
   gated = allocate((MAX_FRAMES << 2) * channels);
-  gains = allocate((MAX_FRAMES + 4) << 2);
+  gateGains = allocate((MAX_FRAMES + 4) << 2);
 }
 
 /** Silence in the delay, closed at the gain given. */
@@ -35,15 +36,15 @@ export function gateReset(floorGain: f32): void {
   heldFrames = 0;
 }
 
-/** Power of the louder channel, `ahead` frames before the ones that go out: into `gains`. */
+/** Power of the louder channel, `ahead` frames before the ones that go out: into `gateGains`. */
 function keyPower(frames: i32, ahead: i32): void {
   const bytes = <usize>(frames << 2);
-  memory.fill(gains, 0, bytes);
+  memory.fill(gateGains, 0, bytes);
   for (let c = 0; c < channelCount; c++) {
     const key = gateLines + lineStride * <usize>c + <usize>(ahead << 2);
     for (let o: usize = 0; o < bytes; o += 16) {
       const x = v128.load(key + o);
-      v128.store(gains + o, f32x4.max(v128.load(gains + o), f32x4.mul(x, x)));
+      v128.store(gateGains + o, f32x4.max(v128.load(gateGains + o), f32x4.mul(x, x)));
     }
   }
 }
@@ -52,7 +53,7 @@ function makeGains(
   frames: i32, detectorShare: f32, openPower: f32, closePower: f32, floorGain: f32, rise: f32, fall: f32, holdFrames: i32,
 ): void {
   for (let i = 0; i < frames; i++) {
-    const at = gains + (<usize>i << 2);
+    const at = gateGains + (<usize>i << 2);
     // The offset keeps the detector out of the subnormal range in silence.
     power += detectorShare * (load<f32>(at) - power) + <f32>1e-30;
     if (power >= openPower) open = true;
@@ -78,7 +79,7 @@ export function gateProcess(
   for (let c = 0; c < channelCount; c++) {
     const line = gateLines + lineStride * <usize>c;
     const out = gated + <usize>((MAX_FRAMES << 2) * c);
-    for (let o: usize = 0; o < bytes; o += 16) v128.store(out + o, f32x4.mul(v128.load(line + o), v128.load(gains + o)));
+    for (let o: usize = 0; o < bytes; o += 16) v128.store(out + o, f32x4.mul(v128.load(line + o), v128.load(gateGains + o)));
     memory.copy(line, line + bytes, delayBytes);
   }
 }

@@ -54,8 +54,10 @@ export {
 } from './spectrum/spectrogram.js';
 export { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, PeaksBuilder } from './peaks.js';
 export { Surveyor } from './survey/surveyor.js';
-export { findingOrder, SURVEY_VERSION, type Finding, type FindingFacts, type FindingKind, type HumLine, type NoisePassage, type SpanSeconds, type Survey, type ThirdOctave } from './survey/findings.js';
+export { breathRow } from './survey/suggest.js';
+export { findingOrder, SURVEY_VERSION, type BreathSpan, type Finding, type FindingFacts, type FindingKind, type HumLine, type NoisePassage, type SpanSeconds, type Survey, type ThirdOctave } from './survey/findings.js';
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';
 export { asToneBands, toneSection, type ToneBand } from './treatments/tone/tone.js';
+export { asBreaths, breaths, treatedBreaths, type Breath } from './treatments/breaths/breaths.js';
 export { asSpots, type Spot } from './treatments/spots/spots.js';
 export { butterworthHighPass, cascadeMagnitude, notchSection } from './filters/sections.js';

@@ -23,6 +23,8 @@ export const shortcuts = [
   { group: 'Chain', keys: 'S', does: 'Hear what the open treatment takes out, alone' },
   { group: 'Chain', keys: 'B', does: 'Bypass the open treatment, or use it' },
   { group: 'Chain', keys: 'Ctrl Z', does: 'Undo; with Shift, redo' },
+  { group: 'Breaths', keys: 'J', does: 'The next breath; with Shift, the one before' },
+  { group: 'Breaths', keys: 'X', does: 'Leave this breath as it is, or lower it again' },
   { group: 'Rulers', keys: '← →', does: 'A step; Page up, down: ten; Home, End: the ends' },
   { group: 'Rulers', keys: 'double click', does: 'Back to the default' },
   { group: 'Everywhere', keys: '?', does: 'This list' },

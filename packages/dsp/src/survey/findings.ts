@@ -15,6 +15,12 @@ export interface NoisePassage extends SpanSeconds {
   readonly driftDb: number;
 }
 
+/** A breath: how sure that it is one (0 … 1), and its level above 150 Hz. */
+export interface BreathSpan extends SpanSeconds {
+  readonly certainty: number;
+  readonly dbfs: number;
+}
+
 /** One line of a hum: its frequency and RMS level. */
 export interface HumLine {
   readonly hz: number;
@@ -39,7 +45,7 @@ export type FindingFacts =
   | { readonly kind: 'clipping'; readonly count: number; readonly spans: readonly SpanSeconds[]; readonly levelDbfs: number; readonly shape: 'hard' | 'soft' }
   | { readonly kind: 'clicks'; readonly count: number; readonly perMinute: number; readonly atSeconds: readonly number[] }
   | { readonly kind: 'plosives'; readonly count: number; readonly atSeconds: readonly number[]; readonly spans: readonly SpanSeconds[] }
-  | { readonly kind: 'breaths'; readonly count: number; readonly spans: readonly SpanSeconds[] }
+  | { readonly kind: 'breaths'; readonly count: number; readonly spans: readonly BreathSpan[] }
   | { readonly kind: 'sibilance'; readonly db: number; readonly spans: readonly SpanSeconds[] }
   | { readonly kind: 'room'; readonly decaySeconds: number }
   | { readonly kind: 'bandwidth'; readonly hz: number }
@@ -58,7 +64,7 @@ export type Finding = FindingFacts & {
 };
 
 /** What a survey of today says; one of an earlier version is made anew. */
-export const SURVEY_VERSION = 2;
+export const SURVEY_VERSION = 3;
 
 /** The measured condition of a recording. Findings stand in the order in which they are mended. */
 export interface Survey {

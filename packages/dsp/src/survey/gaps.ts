@@ -1,6 +1,6 @@
 import type { Features } from './features.js';
 import { quantile, runs } from './growing.js';
-import type { NoisePassage, SpanSeconds } from './findings.js';
+import type { BreathSpan, NoisePassage, SpanSeconds } from './findings.js';
 import { findPassages } from './passages.js';
 import type { Talk } from './talk.js';
 
@@ -22,7 +22,7 @@ const CLEAR_OF_WORDS_SECONDS = 0.12;
 const VOICED = 0.6;
 
 export interface Gaps {
-  readonly breaths: readonly SpanSeconds[];
+  readonly breaths: readonly BreathSpan[];
   readonly sounds: readonly SpanSeconds[];
   readonly passages: readonly NoisePassage[];
 }
@@ -36,7 +36,7 @@ export function findGaps(features: Features, talk: Talk): Gaps {
   const voicing = features.voicing.values;
   // Frame i is centred on the end of hop i; half a frame of its window lies on either side.
   const span = (from: number, to: number): SpanSeconds => ({ startSeconds: Math.max(0, from * seconds - seconds / 2), endSeconds: to * seconds + seconds / 2 });
-  const breaths: SpanSeconds[] = [];
+  const breaths: BreathSpan[] = [];
   const sounds: SpanSeconds[] = [];
   const level = (values: Float32Array, from: number, to: number): number => quantile(values.subarray(from, to), 0.5);
   const isBreath = (from: number, to: number, nextWord: number): boolean => {
@@ -48,6 +48,18 @@ export function findGaps(features: Features, talk: Talk): Gaps {
       level(sibilant, from, to) - level(mid, from, to) < BREATH_SIBILANT_DB &&
       quantile(voicing.subarray(from, to), 0.6) < VOICED
     );
+  };
+  /** How far inside of the limits it lies: 0.5 at one of them, 1 well within all. */
+  const breath = (from: number, to: number): BreathSpan => {
+    const bodyDb = level(body, from, to);
+    const margins = [
+      (talk.talkBodyDb - BREATH_BELOW_DB - bodyDb) / 8,
+      (VOICED - quantile(voicing.subarray(from, to), 0.6)) / 0.3,
+      (BREATH_SIBILANT_DB - (level(sibilant, from, to) - level(mid, from, to))) / 6,
+      ((to - from) * seconds - BREATH_SECONDS[0]) / 0.12,
+    ].map((margin) => Math.max(0, Math.min(1, margin)));
+    const certainty = 0.5 + 0.25 * (Math.min(...margins) + margins.reduce((sum, margin) => sum + margin, 0) / margins.length);
+    return { ...span(from, to), certainty: Math.round(100 * certainty) / 100, dbfs: Math.round(10 * bodyDb) / 10 };
   };
   /** Where a stretch of talk is as soft as a breath, voiceless, and no s: pauses too short to part it may hold one. */
   const softRuns = (from: number, to: number): (readonly [number, number])[] => {
@@ -70,16 +82,16 @@ export function findGaps(features: Features, talk: Talk): Gaps {
   };
   for (const stretch of talk.stretches) {
     if (stretch.talk) {
-      for (const [from, to] of softRuns(stretch.from, stretch.lastVoiced)) if (isBreath(from, to, nextVoiced(to)) && swells(from, to)) breaths.push(span(from, to));
+      for (const [from, to] of softRuns(stretch.from, stretch.lastVoiced)) if (isBreath(from, to, nextVoiced(to)) && swells(from, to)) breaths.push(breath(from, to));
       // One that runs into the first word of a stretch: up to its first voiced frame, less a consonant.
       const to = stretch.firstVoiced - Math.round(CONSONANT_SECONDS / seconds);
       let end = stretch.from;
       while (end < to && mid[end]! < talk.talkBodyDb - BREATH_BELOW_DB) end++;
       const known = breaths.some(({ endSeconds }) => endSeconds > stretch.from * seconds);
-      if (!known && isBreath(stretch.from, end, end)) breaths.push(span(stretch.from, end));
+      if (!known && isBreath(stretch.from, end, end)) breaths.push(breath(stretch.from, end));
       continue;
     }
-    if (isBreath(stretch.from, stretch.to, nextVoiced(stretch.to))) breaths.push(span(stretch.from, stretch.to));
+    if (isBreath(stretch.from, stretch.to, nextVoiced(stretch.to))) breaths.push(breath(stretch.from, stretch.to));
     else if (isSound(stretch.from, stretch.to)) sounds.push(span(stretch.from, stretch.to));
   }
 

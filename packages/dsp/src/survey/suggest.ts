@@ -1,5 +1,5 @@
 import { parseChain, type TreatmentSettings } from '../chain/chain-spec.js';
-import type { FindingFacts } from './findings.js';
+import type { BreathSpan, FindingFacts } from './findings.js';
 
 const settings = (treatment: Record<string, unknown>): TreatmentSettings => parseChain({ treatments: [treatment] }).treatments[0]!;
 const within = (value: number, low: number, high: number, step: number): number => Number((Math.round(Math.max(low, Math.min(high, value)) / step) * step).toFixed(3));
@@ -26,6 +26,8 @@ export function suggestionFor(fact: FindingFacts, all: readonly FindingFacts[]):
     }
     case 'hum':
       return humSuggestion(fact);
+    case 'breaths':
+      return settings({ kind: 'breaths', breaths: fact.spans.map(breathRow) });
     case 'plosives':
       return settings({ kind: 'plosives' });
     case 'room':
@@ -41,6 +43,13 @@ export function suggestionFor(fact: FindingFacts, all: readonly FindingFacts[]):
       return null;
   }
 }
+
+const milliseconds = (seconds: number): number => Math.round(seconds * 1000) / 1000;
+
+/** A breath of the survey as a row of the treatment. */
+export const breathRow = ({ startSeconds, endSeconds, certainty }: BreathSpan): { startSeconds: number; endSeconds: number; certaintyPercent: number } => ({
+  startSeconds: milliseconds(startSeconds), endSeconds: milliseconds(endSeconds), certaintyPercent: Math.round(100 * certainty),
+});
 
 /** One treatment mends all that is wrong with the channels; it always takes out the offset. */
 function channelsSuggestion(all: readonly FindingFacts[]): TreatmentSettings {

@@ -1,7 +1,9 @@
 import type { TreatmentDefinition } from './definition.js';
+import { breaths } from './breaths/breaths.js';
 import { channels } from './channels/channels.js';
 import { clicks } from './clicks/clicks.js';
 import { clipping } from './clipping/clipping.js';
+import { expander } from './expander/expander.js';
 import { gate } from './gate/gate.js';
 import { highPass } from './high-pass/high-pass.js';
 import { humLines } from './hum-lines/hum-lines.js';
@@ -16,8 +18,9 @@ import { tone } from './tone/tone.js';
 /**
  * Every treatment, in the usual order of work. Adding one is adding its folder and its line here. Clipping comes first: any
  * filter, the one that takes out an offset too, bends flat tops. Bursts come before the high-pass that would hide them.
+ * What has times of the recording among its settings stands in front: all that stands before it is not heard live.
  */
-const definitions = [clipping, clicks, spots, channels, plosives, highPass, humNotch, humLines, noiseReduction, room, gate, tone, sibilance] as const;
+const definitions = [clipping, clicks, spots, breaths, channels, plosives, highPass, humNotch, humLines, noiseReduction, room, expander, gate, tone, sibilance] as const;
 
 /** Names that a chain may use. */
 export type TreatmentKind = (typeof definitions)[number]['kind'];

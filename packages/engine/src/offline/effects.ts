@@ -7,6 +7,9 @@ export interface TreatmentEffect {
   /** Change of the level of the quiet steps and of the loud ones, dB; null where there is nothing to compare. */
   readonly gapsDb: number | null;
   readonly wordsDb: number | null;
+  /** RMS level of the quiet steps and of the loud ones as they come in, dBFS. */
+  readonly gapsDbfs: number | null;
+  readonly wordsDbfs: number | null;
   /** What the loud steps lose of their power, against it: the speech loss, dB (-40 is next to nothing). */
   readonly speechLossDb: number | null;
   /** What it mended, one by one, for treatments that do. */
@@ -90,11 +93,12 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
       const [before, after] = [mean(meter.before, steps), mean(meter.after, steps)];
       return before > 1e-16 ? Math.max(-120, powerToDb((after + 1e-20) / before)) : null;
     };
+    const levelOf = (steps: Set<number>): number | null => (steps.size === 0 ? null : powerToDb(mean(meter.before, steps) / (steps.size * input.length) + 1e-20));
     const words = mean(meter.before, loud);
     // A turned phase makes a difference without a loss: of such filters only what the level lost counts.
     const lost = TURNS_PHASE.has(settings.kind) ? Math.max(0, words - mean(meter.after, loud)) : mean(meter.removed, loud);
     const speechLossDb = words > 1e-16 ? Math.max(-120, powerToDb((lost + 1e-20) / words)) : null;
-    return [{ id: settings.id ?? settings.kind, gapsDb: change(quiet), wordsDb: change(loud), speechLossDb, events }];
+    return [{ id: settings.id ?? settings.kind, gapsDb: change(quiet), wordsDb: change(loud), gapsDbfs: levelOf(quiet), wordsDbfs: levelOf(loud), speechLossDb, events }];
   });
 }
 

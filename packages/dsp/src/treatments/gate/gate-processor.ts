@@ -29,6 +29,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   readonly #lines: Float32Array;
   readonly #stride: number;
   readonly #gated: Float32Array;
+  readonly #gains: Float32Array;
   readonly #gate: Gate;
   readonly #close: (floorGain: number) => void;
 
@@ -41,7 +42,12 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   /** How far before the frame that goes out the detector listens. */
   #aheadFrames = 0;
 
-  constructor({ sampleRateHz, channels, kernels }: ProcessorContext, values: GateValues) {
+  /** Where it closed last, in frames of the recording; null while it is open. */
+  #closedFrom: number | null = null;
+  #at = 0;
+
+  constructor(private readonly context: ProcessorContext, values: GateValues) {
+    const { sampleRateHz, channels, kernels } = context;
     this.#sampleRateHz = sampleRateHz;
     this.#channels = channels;
     this.latencyFrames = msToFrames(MAX_LOOK_AHEAD_MS, sampleRateHz);
@@ -50,6 +56,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#stride = this.latencyFrames + MAX_BLOCK_FRAMES + 4;
     this.#lines = kernel.floats('gateLines', this.#stride * channels);
     this.#gated = kernel.floats('gated', MAX_BLOCK_FRAMES * channels);
+    this.#gains = kernel.floats('gateGains', MAX_BLOCK_FRAMES);
     this.#gate = kernel.call('gateProcess');
     this.#close = kernel.call('gateReset');
     this.setParameters(values);
@@ -71,6 +78,8 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
 
   reset(): void {
     this.#close(this.#floorGain);
+    this.#closedFrom = null;
+    this.#at = (this.context.startFrame ?? 0) - this.latencyFrames;
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
@@ -79,6 +88,20 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
       frames, this.#aheadFrames, this.#detectorShare, this.#openPower, this.#closePower,
       this.#floorGain, this.#rise, this.#fall, this.#holdFrames,
     );
+    if (this.context.onEvent) this.#tell(frames);
     for (let c = 0; c < this.#channels; c++) copyFrames(this.#gated, MAX_BLOCK_FRAMES * c, output[c]!, 0, frames);
+  }
+
+  /** Tells every stretch that it was closed for (half-way down and further), when it opens again. */
+  #tell(frames: number): void {
+    const half = Math.sqrt(this.#floorGain);
+    for (let n = 0; n < frames; n++, this.#at++) {
+      const closed = this.#gains[n]! <= half && this.#floorGain < 1;
+      if (closed && this.#closedFrom === null) this.#closedFrom = Math.max(0, this.#at);
+      else if (!closed && this.#closedFrom !== null) {
+        this.context.onEvent!({ kind: 'gate', channel: 0, startFrame: this.#closedFrom, endFrame: this.#at, amountDb: -20 * Math.log10(this.#floorGain) });
+        this.#closedFrom = null;
+      }
+    }
   }
 }

@@ -55,3 +55,14 @@ test('open below close is refused, and a ruler that would make it so takes the o
   expect(gate.reconcile!(values, 'openDb')).toMatchObject({ openDb: -50, closeDb: -50 });
   expect(gate.reconcile!(values, 'closeDb')).toMatchObject({ openDb: -45, closeDb: -45 });
 });
+
+test('where it is closed is told: from half-way down to half-way up, in frames of the recording', () => {
+  const events: { startFrame: number; endFrame: number; amountDb: number }[] = [];
+  const made = gate.create({ sampleRateHz: RATE_HZ, channels: 1, kernels, startFrame: 9600, onEvent: (event) => events.push(event) }, { ...(defaultValues(gate) as unknown as GateValues), rangeDb: 20, holdMs: 100, releaseMs: 100, attackMs: 10 });
+  run(made, [joined(sine(200, -12, 0.5), noise(-70, 1, 4), sine(200, -12, 0.5), new Float32Array(4800))]);
+  const inner = events.find(({ startFrame }) => startFrame > 9600 + 20000)!;
+  // The detector falls for some 40 ms, then hold and half of the release; up again within the attack, before the next word.
+  expect(Math.abs(inner.startFrame - (9600 + 24000 + 1900 + 4800 + 2400))).toBeLessThan(600);
+  expect(Math.abs(inner.endFrame - (9600 + 72000))).toBeLessThan(600);
+  expect(inner.amountDb).toBeCloseTo(20, 3);
+});

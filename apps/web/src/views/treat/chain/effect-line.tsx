@@ -14,6 +14,7 @@ const COUNTED: Readonly<Record<string, readonly [string, string]>> = {
   clipping: ['stretch rebuilt', 'stretches rebuilt'],
   plosives: ['burst lowered', 'bursts lowered'],
   sibilance: ['s lowered', 's lowered'],
+  breaths: ['breath lowered', 'breaths lowered'],
 };
 
 /** The effect of a treatment in one line, for the card when it is folded. */

@@ -1,6 +1,8 @@
 import type { TreatmentKind } from '@euphonos/dsp';
 import type { ComponentType } from 'react';
+import { BreathsPanel } from './breaths-panel.js';
 import { ClicksPanel } from './clicks-panel.js';
+import { GatePanel } from './gate-panel.js';
 import { HumPanel } from './hum-panel.js';
 import { NoisePanel } from './noise-panel.js';
 import type { PanelProps } from './panel.js';
@@ -13,6 +15,9 @@ export const panels: Partial<Record<TreatmentKind, ComponentType<PanelProps>>> =
   'hum-lines': HumPanel,
   'noise-reduction': NoisePanel,
   tone: TonePanel,
+  breaths: BreathsPanel,
+  gate: GatePanel,
+  expander: GatePanel,
   clicks: ClicksPanel,
   spots: SpotsPanel,
 };
