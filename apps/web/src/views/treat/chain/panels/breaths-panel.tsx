@@ -54,10 +54,10 @@ export function BreathsPanel({ settings, set }: PanelProps) {
   return (
     <div className="mb-1 text-[12px]" aria-label="Breaths found">
       <div className="flex items-baseline gap-2 pb-1">
-        <span className="grow text-soft">{breaths.length === 1 ? '1 breath' : `${breaths.length} breaths`}{effect ? `, ${effect.events.length} of them lowered in what is measured` : ''}</span>
-        <button type="button" className="press px-1.5! py-0!" onClick={() => step(-1)}>‹ <span className="key">⇧J</span></button>
-        <button type="button" className="press px-1.5! py-0!" onClick={() => step(1)}>› <span className="key">J</span></button>
-        <button type="button" className="press px-1.5! py-0!" disabled={at < 0} onClick={() => turn(at)}>{breaths[at]?.state === 'leave' ? 'Lower it' : 'Leave it'} <span className="key">X</span></button>
+        <span className="grow text-soft">{breaths.length === 1 ? '1 breath' : `${breaths.length} breaths`}{effect ? `, ${effect.events.length} lowered here` : ''}</span>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(-1)}>‹ <span className="key">⇧J</span></button>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(1)}>› <span className="key">J</span></button>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" disabled={at < 0} onClick={() => turn(at)}>{breaths[at]?.state === 'leave' ? 'Lower it' : 'Leave it'} <span className="key">X</span></button>
       </div>
       {breaths.slice(first, first + SHOWN).map((breath, i) => (
         <div key={breath.startSeconds} data-breath={breath.state} className={`flex items-center gap-3 border-t border-faint py-0.5 ${first + i === at ? 'font-semibold' : ''}`}>
