@@ -21,7 +21,7 @@ const SURE_PRESENCE: f32 = 0.12;
  */
 const SPEECH_SCALE: f32 = 1.28;
 const GAP_SCALE: f32 = 0.92;
-const TALK_PRESENCE: f32 = 0.4;
+const TALK_PRESENCE: f32 = 0.55;
 const FOLLOWED: i32 = 1;
 const AIDED: i32 = 3;
 /** What is slow need not be looked at in every frame; of long ones fewer go into the grid on which chains start. */

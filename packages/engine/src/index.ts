@@ -5,7 +5,7 @@ export { clipsOf, MOST_PASSAGES, noiseSpans, SCHEMA_VERSION, spanFrames, type Cl
 export { createDocument, type RecordingFacts } from './document/create.js';
 export { applyEdit, requireClip, type Edit } from './document/edits.js';
 export { describeEdit, gestureKey } from './document/describe.js';
-export { record, redo, startHistory, undo, type History, type HistoryStep } from './document/history.js';
+export { historyLog, record, redo, replay, startHistory, undo, type History, type HistoryLog, type HistoryStep } from './document/history.js';
 export { isDocumentError, parseDocument } from './document/parse.js';
 export { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, requireTarget, targets, type DeliveryTarget } from './delivery/targets.js';
 export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-sheet.js';

@@ -33,15 +33,15 @@ export const sessionSlice = createSlice({
   reducers: {
     /** A session as the server has it, with what this browser had not saved of it the last time. */
     opened: {
-      prepare: (view: SessionView, draft: Draft | null = null) => ({ payload: { view, draft } }),
-      reducer: (_, { payload: { view, draft } }: PayloadAction<{ view: SessionView; draft: Draft | null }>): SessionState => ({
+      prepare: (view: SessionView, draft: Draft | null = null, history: History | null = null) => ({ payload: { view, draft, history } }),
+      reducer: (_, { payload: { view, draft, history } }: PayloadAction<{ view: SessionView; draft: Draft | null; history: History | null }>): SessionState => ({
         id: view.id,
         name: view.name,
         recording: view.recording,
         revision: view.revision,
         editedAt: 0,
         clipId: null,
-        ...withDraft(view, draft),
+        ...withDraft(view, draft, history),
       }),
     },
     closed: () => null,
@@ -74,10 +74,10 @@ export const sessionSlice = createSlice({
   },
 });
 
-function withDraft({ document, revision }: SessionView, draft: Draft | null): Pick<SessionState, 'history' | 'save'> {
+function withDraft({ document, revision }: SessionView, draft: Draft | null, known: History | null): Pick<SessionState, 'history' | 'save'> {
   if (!document) return { history: null, save: { kind: 'saved' } };
-  if (!draft || sameDocument(draft.document, document)) return { history: startHistory(document), save: { kind: 'saved' } };
-  const history: History = { past: [{ label: 'Changes that had not been saved', gesture: null, document }], present: draft.document, future: [] };
+  if (!draft || sameDocument(draft.document, document)) return { history: known ?? startHistory(document), save: { kind: 'saved' } };
+  const history: History = { past: [{ label: 'Changes that had not been saved', gesture: null, edits: [], document }], present: draft.document, future: [] };
   if (draft.revision === revision) return { history, save: { kind: 'waiting' } };
   const message = `This browser holds changes from revision ${draft.revision} that could not be saved; meanwhile revision ${revision} was saved elsewhere.`;
   return { history, save: { kind: 'stale', message, revision } };

@@ -4,6 +4,7 @@ import { createDocument } from '@euphonos/engine';
 import { activeClip, closed, edited, keptMine, opened, redone, undone } from './session-slice.js';
 import { changed, waveZoomed } from './listening-slice.js';
 import { findDraft } from './drafts.js';
+import { findHistory } from './kept-history.js';
 import { store } from './store.js';
 
 const document = createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48000, channels: 1 });
@@ -166,4 +167,25 @@ test('an answer that was lost on its way is not taken for somebody else’s chan
   answers.push({ status: 409, body: { code: 'stale-revision', message: 'm', data: { revision: 4 } } }, { status: 200, body: { ...view(4), document: mine } });
   await pass(700);
   expect(session()).toMatchObject({ revision: 4, save: { kind: 'saved' } });
+});
+
+test('what was done survives a reload: it can be undone, and what was undone done again', async () => {
+  answers.push({ status: 200, body: { revision: 4 } });
+  store.dispatch(cutoff(100));
+  await pass(1000);
+  store.dispatch(edited({ type: 'bypass-treatment', clipId: 'clip-1', treatmentId: 't1', bypassed: true }));
+  store.dispatch(undone());
+  await pass(400);
+  const now = session().history!;
+  store.dispatch(closed());
+  const saved = { ...view(4), document: now.present };
+  store.dispatch(opened(saved, null, findHistory('s', now.present)));
+  expect(session().history!.past.map(({ label }) => label)).toEqual(['High-pass: Cutoff 100 Hz']);
+  expect(session().history!.future.map(({ label }) => label)).toEqual(['Bypass High-pass']);
+  store.dispatch(undone());
+  expect(session().history!.present).toEqual(document);
+  // A document that came by another way has another history.
+  expect(findHistory('s', { ...now.present, sampleRateHz: 44100 })).toBeNull();
+  localStorage.setItem('euphonos.history.s', '{');
+  expect(findHistory('s', now.present)).toBeNull();
 });

@@ -1,6 +1,7 @@
 import { configureStore, createListenerMiddleware } from '@reduxjs/toolkit';
 import { useDispatch, useSelector } from 'react-redux';
 import { startAutosave } from './autosave.js';
+import { startKeepingHistory } from './kept-history.js';
 import { listeningSlice } from './listening-slice.js';
 import { sessionSlice } from './session-slice.js';
 
@@ -18,3 +19,4 @@ export const useApp = useSelector.withTypes<RootState>();
 export const useAppDispatch = useDispatch.withTypes<AppDispatch>();
 
 startAutosave(autosave);
+startKeepingHistory(autosave);

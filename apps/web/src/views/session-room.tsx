@@ -6,6 +6,7 @@ import { Notice } from '../components/notice.js';
 import { ListeningBar } from './listening-bar/listening-bar.js';
 import { changed } from '../store/listening-slice.js';
 import { findDraft } from '../store/drafts.js';
+import { findHistory } from '../store/kept-history.js';
 import { closed, opened } from '../store/session-slice.js';
 import { useApp, useAppDispatch } from '../store/store.js';
 import { WorkbenchProvider } from '../workbench/workbench-context.js';
@@ -28,7 +29,7 @@ export function SessionRoom() {
   const load = useCallback(() => {
     if (!id) return;
     setTrouble(null);
-    getSession(id).then((view) => dispatch(opened(view, findDraft(id))), (error: Error) => setTrouble(error.message));
+    getSession(id).then((view) => dispatch(opened(view, findDraft(id), view.document && findHistory(id, view.document))), (error: Error) => setTrouble(error.message));
   }, [id, dispatch]);
 
   useEffect(() => {

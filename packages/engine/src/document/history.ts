@@ -5,6 +5,8 @@ import { applyEdit, type Edit } from './edits.js';
 export interface HistoryStep {
   readonly label: string;
   readonly gesture: string | null;
+  /** What was done, so that the step can be done again: one edit, or those of one gesture. */
+  readonly edits: readonly Edit[];
   /** The document before the step (in `past`) or after it (in `future`). */
   readonly document: SessionDocument;
 }
@@ -29,8 +31,13 @@ export function record(history: History, edit: Edit, sameGesture = false): Histo
   const gesture = gestureKey(edit);
   const last = past[past.length - 1];
   if (sameGesture && last && gesture !== null && last.gesture === gesture)
-    return { past: [...past.slice(0, -1), { ...last, label }], present: next, future: [] };
-  return { past: [...past, { label, gesture, document: present }], present: next, future: [] };
+    return { past: [...past.slice(0, -1), { ...last, label, edits: joined(last, edit, next) }], present: next, future: [] };
+  return { past: [...past, { label, gesture, edits: [edit], document: present }], present: next, future: [] };
+}
+
+/** The edits of a gesture with one more: the last alone where it says as much, as it does while one ruler moves. */
+function joined({ document, edits }: HistoryStep, edit: Edit, next: SessionDocument): readonly Edit[] {
+  return JSON.stringify(applyEdit(document, edit)) === JSON.stringify(next) ? [edit] : [...edits, edit];
 }
 
 /** Pure: one step back; the same history when there is none. */
@@ -49,4 +56,24 @@ export function redo(history: History): History {
   const [next, ...future] = history.future;
   if (!next) return history;
   return { past: [...history.past, { ...next, document: history.present }], present: next.document, future };
+}
+
+/** A history without its documents: what it began with, and what was done and undone since. */
+export interface HistoryLog {
+  readonly start: SessionDocument;
+  readonly past: readonly (readonly Edit[])[];
+  /** Undone; the next to be done again first. */
+  readonly future: readonly (readonly Edit[])[];
+}
+
+/** The last `most` steps of a history as a log. */
+export function historyLog({ past, present, future }: History, most: number): HistoryLog {
+  const kept = past.slice(Math.max(0, past.length - most));
+  return { start: kept[0]?.document ?? present, past: kept.map(({ edits }) => edits), future: future.map(({ edits }) => edits) };
+}
+
+/** Does everything in a log again. @throws {EngineError | DspError} when a step does not fit. */
+export function replay({ start, past, future }: HistoryLog): History {
+  const all = [...past, ...future].reduce((history, edits) => edits.reduce((step, edit, i) => record(step, edit, i > 0), history), startHistory(start));
+  return future.reduce(undo, all);
 }

@@ -1,0 +1,53 @@
+import type { ListenerMiddlewareInstance } from '@reduxjs/toolkit';
+import { historyLog, isDocumentError, parseDocument, replay, type History, type HistoryLog, type SessionDocument } from '@euphonos/engine';
+import { sameDocument } from './drafts.js';
+import type { SessionState } from './session-slice.js';
+
+/** So many steps outlive a reload. */
+const MOST_STEPS = 400;
+const AFTER_MS = 300;
+const keyOf = (sessionId: string): string => `euphonos.history.${sessionId}`;
+
+/** Keeps what was done in the browser, as edits, whenever it changes. */
+export function startKeepingHistory(middleware: ListenerMiddlewareInstance): void {
+  interface WithSession {
+    readonly session: SessionState | null;
+  }
+  middleware.startListening({
+    predicate: (_, state, before) => {
+      const [now, then] = [(state as WithSession).session, (before as WithSession).session];
+      return now?.history != null && now.history !== then?.history;
+    },
+    effect: async (_, api) => {
+      api.cancelActiveListeners();
+      const { session } = api.getState() as WithSession;
+      await api.delay(AFTER_MS);
+      if (session?.history) keepHistory(session.id, session.history);
+    },
+  });
+}
+
+export function keepHistory(sessionId: string, history: History): void {
+  try {
+    if (history.past.length + history.future.length === 0) return;
+    localStorage.setItem(keyOf(sessionId), JSON.stringify(historyLog(history, MOST_STEPS)));
+  } catch {
+    // No room in the browser: the work is safe on the server, only the steps to it are forgotten with the page.
+    localStorage.removeItem(keyOf(sessionId));
+  }
+}
+
+/** The history that led to a document, if this browser still knows it. */
+export function findHistory(sessionId: string, document: SessionDocument): History | null {
+  const text = localStorage.getItem(keyOf(sessionId));
+  if (!text) return null;
+  try {
+    const log = JSON.parse(text) as HistoryLog;
+    const history = replay({ ...log, start: parseDocument(log.start) });
+    return sameDocument(history.present, document) ? history : null;
+  } catch (error) {
+    if (!isDocumentError(error) && !(error instanceof SyntaxError) && !(error instanceof TypeError)) throw error;
+    localStorage.removeItem(keyOf(sessionId));
+    return null;
+  }
+}
