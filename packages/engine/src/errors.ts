@@ -6,6 +6,8 @@ export type EngineErrorCode =
   | 'span-outside'
   | 'passages-many'
   | 'tracks-one'
+  | 'versions-many'
+  | 'version-unknown'
   | 'target-range';
 
 /** An error of the document or its edits that a caller can act on. */

@@ -39,14 +39,18 @@ export class RawWriter {
   }
 }
 
-/** Reads frames [startFrame, endFrame) of raw float files, one file a channel. */
+/** Reads frames [startFrame, endFrame) of raw float files, one file a channel; fewer where the files end before. */
 export async function* readChannelFiles(paths: readonly string[], startFrame: number, endFrame: number): AsyncGenerator<SoundBlock> {
   const handles = await Promise.all(paths.map((path) => open(path, 'r')));
   try {
     const channels = paths.map(() => new Float32Array(BLOCK_FRAMES));
     for (let from = startFrame; from < endFrame; from += BLOCK_FRAMES) {
-      const frames = Math.min(BLOCK_FRAMES, endFrame - from);
-      for (const [c, handle] of handles.entries()) await handle.read(new Uint8Array(channels[c]!.buffer, 0, frames * 4), 0, frames * 4, from * 4);
+      let frames = Math.min(BLOCK_FRAMES, endFrame - from);
+      for (const [c, handle] of handles.entries()) {
+        const { bytesRead } = await handle.read(new Uint8Array(channels[c]!.buffer, 0, frames * 4), 0, frames * 4, from * 4);
+        frames = Math.min(frames, Math.floor(bytesRead / 4));
+      }
+      if (frames === 0) return;
       yield { channels, frames };
     }
   } finally {

@@ -22,6 +22,7 @@ export const shortcuts = [
   { group: 'Chain', keys: '5 6', does: 'Hum at 50, at 60 Hz' },
   { group: 'Chain', keys: 'S', does: 'Hear what the open treatment takes out, alone' },
   { group: 'Chain', keys: 'B', does: 'Bypass the open treatment, or use it' },
+  { group: 'Chain', keys: 'V', does: 'Hear and see the version shown last, and back' },
   { group: 'Chain', keys: 'Ctrl Z', does: 'Undo; with Shift, redo' },
   { group: 'Breaths', keys: 'J', does: 'The next breath; with Shift, the one before' },
   { group: 'Breaths', keys: 'X', does: 'Leave this breath as it is, or lower it again' },

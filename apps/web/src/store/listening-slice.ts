@@ -22,6 +22,9 @@ export interface ListeningState {
   readonly auditioning: boolean;
   /** Which of the passages that were found is looked at, from 0; null for none. */
   readonly candidate: number | null;
+  /** The version that is heard and seen instead of the present state; and the one that V goes to. */
+  readonly shownVersion: string | null;
+  readonly lastVersion: string | null;
   /** A kept noise profile that is drawn beside the present one. */
   readonly comparedProfile: { readonly id: string; readonly name: string } | null;
   readonly folded: Readonly<Record<Lane, boolean>>;
@@ -45,6 +48,8 @@ const initialState: ListeningState = {
   auditioning: false,
   candidate: null,
   comparedProfile: null,
+  shownVersion: null,
+  lastVersion: null,
   folded: { source: false, removed: false, result: false },
   openTreatmentId: 't3',
   aside: null,
@@ -65,6 +70,10 @@ export const listeningSlice = createSlice({
       state.waveScale === 'decibel'
         ? { ...state, waveFloorDbfs: Math.max(-108, Math.min(-36, state.waveFloorDbfs - 12 * payload)) }
         : { ...state, waveHeightDbfs: Math.max(-72, Math.min(0, state.waveHeightDbfs - 6 * payload)) },
+  },
+  extraReducers: (builder) => {
+    // What is done is done to the present settings: they are heard again.
+    builder.addMatcher(({ type }) => type === 'session/edited', (state) => (state.shownVersion ? { ...state, shownVersion: null } : state));
   },
 });
 

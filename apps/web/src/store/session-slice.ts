@@ -101,3 +101,10 @@ export function activeClip(session: SessionState | null): Clip | null {
   const clips = session?.history ? clipsOf(session.history.present) : [];
   return clips.find(({ id }) => id === session?.clipId) ?? clips[0] ?? null;
 }
+
+/** The clip that is heard and seen: the one that is worked on, or what it was in the version that is shown. */
+export function shownClip(session: SessionState | null, shownVersion: string | null): Clip | null {
+  const active = activeClip(session);
+  const version = session?.history?.present.versions.find(({ id }) => id === shownVersion);
+  return version?.tracks.flatMap(({ clips }) => clips).find(({ id, recordingId }) => id === active?.id && recordingId === active.recordingId) ?? active;
+}

@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import type { SessionView } from '@euphonos/contracts';
 import { createDocument } from '@euphonos/engine';
-import { activeClip, closed, edited, keptMine, opened, redone, undone } from './session-slice.js';
+import { activeClip, closed, edited, keptMine, opened, redone, shownClip, undone } from './session-slice.js';
 import { changed, waveZoomed } from './listening-slice.js';
 import { findDraft } from './drafts.js';
 import { findHistory } from './kept-history.js';
@@ -188,4 +188,16 @@ test('what was done survives a reload: it can be undone, and what was undone don
   expect(findHistory('s', { ...now.present, sampleRateHz: 44100 })).toBeNull();
   localStorage.setItem('euphonos.history.s', '{');
   expect(findHistory('s', now.present)).toBeNull();
+});
+
+test('a version that is shown is heard in place of the present clip, until it is left or gone', () => {
+  store.dispatch(cutoff(100));
+  store.dispatch(edited({ type: 'keep-version', id: 'v1', name: 'Low', keptAt: '2026-11-26T04:00:00.000Z' }));
+  store.dispatch(cutoff(200));
+  const heard = (version: string | null) => shownClip(session(), version)!.chain.treatments[0]!['cutoffHz'];
+  expect([heard(null), heard('v1'), heard('gone')]).toEqual([200, 100, 200]);
+  store.dispatch(edited({ type: 'restore-version', id: 'v1', name: 'Low' }));
+  expect(heard(null)).toBe(100);
+  store.dispatch(undone());
+  expect(heard(null)).toBe(200);
 });

@@ -34,7 +34,7 @@ export function SessionRoom() {
 
   useEffect(() => {
     load();
-    dispatch(changed({ selection: null, looping: false, aside: null }));
+    dispatch(changed({ selection: null, looping: false, aside: null, candidate: null, shownVersion: null, lastVersion: null }));
     return () => {
       dispatch(closed());
     };

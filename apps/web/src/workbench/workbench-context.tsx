@@ -3,7 +3,7 @@ import type { ChainPrice } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { createContext, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { toast } from 'sonner';
-import { activeClip } from '../store/session-slice.js';
+import { shownClip } from '../store/session-slice.js';
 import { useApp } from '../store/store.js';
 import type { Figures } from '../passage/passage.js';
 import type { Effects, Spectra } from '../passage/passage-computer.js';
@@ -73,7 +73,7 @@ interface Props {
 
 /** Opens the sound and the pictures of the session's clip and keeps them in step with the store. */
 export function WorkbenchProvider({ recording, children }: Props) {
-  const clip = useApp(({ session }) => activeClip(session));
+  const clip = useApp(({ session, listening }) => shownClip(session, listening.shownVersion));
   const lane = useApp(({ listening }) => listening.lane);
   const aside = useApp(({ listening }) => listening.aside);
   const auditioned = useApp(({ listening }) => (listening.auditioning ? listening.selection : null));

@@ -30,6 +30,7 @@ export function createDocument(recording: RecordingFacts): SessionDocument {
     schemaVersion: SCHEMA_VERSION,
     sampleRateHz,
     target: targets[0]!,
+    versions: [],
     tracks: [
       {
         id: 'track-1',

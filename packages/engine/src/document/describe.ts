@@ -7,6 +7,12 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
   switch (edit.type) {
     case 'set-target':
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
+    case 'keep-version':
+      return `Keep version ${edit.name}`;
+    case 'restore-version':
+      return `Restore version ${edit.name}`;
+    case 'drop-version':
+      return `Drop version ${edit.name}`;
     case 'set-noise':
       return describeNoise(edit.noise);
     case 'profile-tracks':

@@ -50,12 +50,26 @@ export interface Track {
   readonly clips: readonly Clip[];
 }
 
+/** The settings of a session at one moment, under a name. */
+export interface Version {
+  readonly id: string;
+  readonly name: string;
+  /** ISO 8601. */
+  readonly keptAt: string;
+  readonly tracks: readonly Track[];
+  readonly target: DeliveryTarget;
+}
+
+/** Most versions of a session. */
+export const MOST_VERSIONS = 20;
+
 /** Everything that is decided in a session. The recordings themselves never change. */
 export interface SessionDocument {
   readonly schemaVersion: typeof SCHEMA_VERSION;
   readonly sampleRateHz: number;
   readonly tracks: readonly Track[];
   readonly target: DeliveryTarget;
+  readonly versions: readonly Version[];
 }
 
 /** The passages that a profile is taken from; none when it was kept before, or there is none. */

@@ -5,6 +5,7 @@ import type { Clip, NoiseSource, SessionDocument, Span } from './document.js';
 import { profileTracks, requireNoise } from './noise-edits.js';
 import { requireSpan } from './spans.js';
 import { splitTracks } from './track-edits.js';
+import { dropVersion, keepVersion, restoreVersion } from './version-edits.js';
 
 /** Everything that can be done to a document, as data: it can be listed, repeated and undone. */
 export type Edit =
@@ -22,9 +23,14 @@ export type Edit =
   | { readonly type: 'split-tracks'; readonly clipId: string; readonly channels: number }
   | { readonly type: 'set-loop'; readonly clipId: string; readonly span: Span | null }
   | { readonly type: 'set-channels'; readonly clipId: string; readonly channels: readonly number[] }
+  | { readonly type: 'keep-version'; readonly id: string; readonly name: string; readonly keptAt: string }
+  | { readonly type: 'restore-version'; readonly id: string; readonly name: string }
+  | { readonly type: 'drop-version'; readonly id: string; readonly name: string }
   | { readonly type: 'set-target'; readonly target: DeliveryTarget };
 
-type ClipEdit = Exclude<Edit, { type: 'set-target' | 'profile-tracks' | 'split-tracks' }>;
+/** Edits of the session as a whole. */
+type WholeEdit = Extract<Edit, { type: 'set-target' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }>;
+type ClipEdit = Exclude<Edit, WholeEdit | { type: 'split-tracks' }>;
 
 /** The clip of that id. @throws {EngineError} `clip-unknown` */
 export function requireClip(document: SessionDocument, clipId: string): Clip {
@@ -40,8 +46,7 @@ function requireTreatment(clip: Clip, treatmentId: string): TreatmentSettings {
 
 /** Pure: the document after the edit. The document given is not changed. @throws {EngineError} */
 export function applyEdit(document: SessionDocument, edit: Edit): SessionDocument {
-  if (edit.type === 'set-target') return { ...document, target: requireTarget(edit.target) };
-  if (edit.type === 'profile-tracks') return profileTracks(document, edit.span);
+  if (isWhole(edit)) return editWhole(document, edit);
   const before = requireClip(document, edit.clipId);
   if (edit.type === 'split-tracks') return splitTracks(document, before, edit.channels);
   const after = editClip(before, edit);
@@ -49,6 +54,23 @@ export function applyEdit(document: SessionDocument, edit: Edit): SessionDocumen
     ...document,
     tracks: document.tracks.map((track) => ({ ...track, clips: track.clips.map((clip) => (clip === before ? after : clip)) })),
   };
+}
+
+const isWhole = (edit: Edit): edit is WholeEdit => !('clipId' in edit);
+
+function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument {
+  switch (edit.type) {
+    case 'set-target':
+      return { ...document, target: requireTarget(edit.target) };
+    case 'profile-tracks':
+      return profileTracks(document, edit.span);
+    case 'keep-version':
+      return keepVersion(document, edit);
+    case 'restore-version':
+      return restoreVersion(document, edit.id);
+    case 'drop-version':
+      return dropVersion(document, edit.id);
+  }
 }
 
 function editClip(clip: Clip, edit: ClipEdit): Clip {

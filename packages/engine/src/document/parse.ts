@@ -1,7 +1,7 @@
 import { DspError, parseChain } from '@euphonos/dsp';
 import { requireTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
-import { MOST_PASSAGES, SCHEMA_VERSION, type Clip, type NoiseSource, type SessionDocument, type Span, type Track } from './document.js';
+import { MOST_PASSAGES, MOST_VERSIONS, SCHEMA_VERSION, type Clip, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document.js';
 
 type Json = Record<string, unknown>;
 
@@ -71,6 +71,24 @@ function track(value: unknown, where: string): Track {
   };
 }
 
+/** Tracks whose ids are their own. */
+function tracksOf(json: Json, where: string): Track[] {
+  const tracks = list(json['tracks'], `${where}tracks`).map((item, i) => track(item, `${where}tracks[${i}]`));
+  const ids = tracks.flatMap(({ id, clips }) => [id, ...clips.map((item) => item.id)]);
+  return new Set(ids).size === ids.length ? tracks : fail(`${where}tracks`, 'must have ids of their own');
+}
+
+function version(value: unknown, where: string): Version {
+  const json = object(value, where);
+  return {
+    id: text(json['id'], `${where}.id`),
+    name: text(json['name'], `${where}.name`),
+    keptAt: text(json['keptAt'], `${where}.keptAt`),
+    tracks: tracksOf(json, `${where}.`),
+    target: requireTarget(object(json['target'], `${where}.target`)),
+  };
+}
+
 /**
  * Reads a document from untrusted JSON.
  * @throws {EngineError} `document-shape` with the place, or `document-version` for a newer schema
@@ -78,20 +96,20 @@ function track(value: unknown, where: string): Track {
  */
 export function parseDocument(value: unknown): SessionDocument {
   const json = object(value, 'the document');
-  const version = json['schemaVersion'];
-  if (!Number.isInteger(version) || (version as number) < 1 || (version as number) > SCHEMA_VERSION)
+  const schema = json['schemaVersion'];
+  if (!Number.isInteger(schema) || (schema as number) < 1 || (schema as number) > SCHEMA_VERSION)
     throw new EngineError(
       'document-version',
       `The session document has schema version ${String(json['schemaVersion'])}; this program reads versions up to ${SCHEMA_VERSION}. Update the program.`,
     );
-  const tracks = list(json['tracks'], 'tracks').map((item, i) => track(item, `tracks[${i}]`));
-  const ids = tracks.flatMap(({ id, clips }) => [id, ...clips.map((item) => item.id)]);
-  if (new Set(ids).size !== ids.length) fail('tracks', 'must have ids of their own');
+  const versions = json['versions'] === undefined ? [] : list(json['versions'], 'versions').map((item, i) => version(item, `versions[${i}]`));
+  if (versions.length > MOST_VERSIONS) fail('versions', `must be ${MOST_VERSIONS} or fewer`);
   return {
     schemaVersion: SCHEMA_VERSION,
     sampleRateHz: frame(json['sampleRateHz'], 'sampleRateHz'),
-    tracks,
+    tracks: tracksOf(json, ''),
     target: requireTarget(object(json['target'], 'target')),
+    versions,
   };
 }
 

@@ -1,15 +1,17 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
-import { activeClip, edited } from '../../../store/session-slice.js';
+import { edited, shownClip } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 import { AddTreatment } from './add-treatment.js';
 import { ChainEffect } from './chain-effect.js';
 import { DoneList } from './done-list.js';
+import { useShownVersion, Versions, VersionShown } from './versions.js';
 import { TreatmentCard } from './treatment-card.js';
 
 /** The treatments of the clip in their order, one open at a time. */
 export function ChainColumn() {
-  const clip = useApp(({ session }) => activeClip(session))!;
+  const clip = useApp(({ session, listening }) => shownClip(session, listening.shownVersion))!;
+  const version = useShownVersion();
   const dispatch = useAppDispatch();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -25,9 +27,13 @@ export function ChainColumn() {
     <aside aria-label="Chain" className="flex w-[396px] shrink-0 flex-col border-l border-line bg-sheet max-[1100px]:w-[320px]">
       <div className="flex items-center justify-between px-4 pt-3 pb-2">
         <h2 className="m-0 text-[17px]">Chain</h2>
-        <DoneList />
+        <span className="flex items-center gap-1">
+          <Versions />
+          <DoneList />
+        </span>
       </div>
-      <div className="min-h-0 grow overflow-y-auto px-4">
+      {version && <VersionShown version={version} />}
+      <div inert={version !== null} className={`min-h-0 grow overflow-y-auto px-4 ${version ? 'opacity-60' : ''}`}>
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
           <SortableContext items={ids} strategy={verticalListSortingStrategy}>
             {treatments.map((settings) => (
