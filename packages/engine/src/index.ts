@@ -1,5 +1,5 @@
 export { aloneChain, narrowBandChain, splitChain, type SplitChain } from './monitor/split-chain.js';
-export { measureEffects, type TreatmentEffect } from './offline/effects.js';
+export { measureEffects, type TouchedWord, type TreatmentEffect } from './offline/effects.js';
 export { EngineError, type EngineErrorCode } from './errors.js';
 export { clipsOf, MOST_PASSAGES, MOST_VERSIONS, noiseSpans, SCHEMA_VERSION, spanFrames, type Clip, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document/document.js';
 export { createDocument, type RecordingFacts } from './document/create.js';

@@ -1,6 +1,6 @@
 import { parseChain } from '@euphonos/dsp';
 import { joined, kernels, mixed, noise, RATE_HZ, silence, sine } from '../../../dsp/src/testing/signals.js';
-import { measureEffects } from './effects.js';
+import { measureEffects, type TouchedWord } from './effects.js';
 
 const context = { sampleRateHz: RATE_HZ, channels: 1, kernels };
 /** Hum at 50 Hz all along, a "word" at 1 kHz in the second of three seconds. */
@@ -29,4 +29,19 @@ test('what is mended is counted once on both sides, and from the passage on', ()
 
 test('what waits for a profile has no effect to tell', () => {
   expect(measureEffects(context, parseChain({ treatments: [{ kind: 'noise-reduction', id: 'n' }] }), [sound], 0)).toEqual([]);
+});
+
+test('a gate that closes on a soft word is told, with its place; one that opens in time is not', () => {
+  // Loud, then soft from 1.5 s on (-38 dBFS), over noise of -70.
+  const words = mixed(joined(silence(0.5), sine(500, -12, 1), sine(500, -35, 1), silence(0.5)), noise(-70, 3, 5));
+  const gate = (openDb: number, closeDb: number) => parseChain({ treatments: [{ kind: 'gate', id: 'g', openDb, closeDb, rangeDb: 20 }] });
+  const [late] = measureEffects({ ...context, startFrame: 5000 }, gate(-20, -25), [words], 0);
+  expect(late!.touched.length).toBe(1);
+  const [{ startFrame, endFrame, loweredDb }] = late!.touched as [TouchedWord];
+  // Hold (200 ms) and some release after the change; then to the end of the word.
+  expect((startFrame - 5000) / RATE_HZ).toBeGreaterThan(1.65);
+  expect((startFrame - 5000) / RATE_HZ).toBeLessThan(1.95);
+  expect(Math.abs((endFrame - 5000) / RATE_HZ - 2.5)).toBeLessThan(0.11);
+  expect(loweredDb).toBeCloseTo(20, 0);
+  expect(measureEffects(context, gate(-46, -50), [words], 0)[0]!.touched).toEqual([]);
 });

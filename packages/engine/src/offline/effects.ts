@@ -12,9 +12,26 @@ export interface TreatmentEffect {
   readonly wordsDbfs: number | null;
   /** What the loud steps lose of their power, against it: the speech loss, dB (-40 is next to nothing). */
   readonly speechLossDb: number | null;
+  /** Of what closes in the gaps: where something that stands out of them is lowered all the same. */
+  readonly touched: readonly TouchedWord[];
   /** What it mended, one by one, for treatments that do. */
   readonly events: readonly TreatmentEvent[];
 }
+
+/** A stretch that stands out of the gaps as a word does and is lowered: a beginning or an end that is lost. */
+export interface TouchedWord {
+  readonly startFrame: number;
+  readonly endFrame: number;
+  /** How far it is lowered at most, dB. */
+  readonly loweredDb: number;
+}
+
+/** What closes in the gaps, and may close on a word. */
+const CLOSES: ReadonlySet<string> = new Set(['gate', 'expander']);
+/** A word stands so far above the gaps, and is touched when it is lowered by so much. Common practice, no source. */
+const WORD_ABOVE_DB = 12;
+const TOUCHED_DB = 3;
+const MOST_TOUCHED = 200;
 
 const STEP_SECONDS = 0.05;
 /** The quietest steps count as gaps, the loud ones as words. Common practice, no source. */
@@ -94,11 +111,13 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
       return before > 1e-16 ? Math.max(-120, powerToDb((after + 1e-20) / before)) : null;
     };
     const levelOf = (steps: Set<number>): number | null => (steps.size === 0 ? null : powerToDb(mean(meter.before, steps) / (steps.size * input.length) + 1e-20));
+    const quietPower = quiet.size > 0 ? mean(meter.before, quiet) / quiet.size : 0;
+    const touched = CLOSES.has(settings.kind) && quietPower > 0 ? touchedWords(meter, quietPower, firstFrame, stepFrames) : [];
     const words = mean(meter.before, loud);
     // A turned phase makes a difference without a loss: of such filters only what the level lost counts.
     const lost = TURNS_PHASE.has(settings.kind) ? Math.max(0, words - mean(meter.after, loud)) : mean(meter.removed, loud);
     const speechLossDb = words > 1e-16 ? Math.max(-120, powerToDb((lost + 1e-20) / words)) : null;
-    return [{ id: settings.id ?? settings.kind, gapsDb: change(quiet), wordsDb: change(loud), gapsDbfs: levelOf(quiet), wordsDbfs: levelOf(loud), speechLossDb, events }];
+    return [{ id: settings.id ?? settings.kind, gapsDb: change(quiet), wordsDb: change(loud), gapsDbfs: levelOf(quiet), wordsDbfs: levelOf(loud), speechLossDb, touched, events }];
   });
 }
 
@@ -111,4 +130,19 @@ function sortSteps(powers: readonly number[], quiet: Set<number>, loud: Set<numb
     if (power > 1e-14 && power <= limit) quiet.add(step);
     if (power >= top && power > 1e-14) loud.add(step);
   });
+}
+
+/** Runs of steps that stand out of the gaps and come out lower. */
+function touchedWords({ before, after }: StageMeter, quietPower: number, firstFrame: number, stepFrames: number): TouchedWord[] {
+  const least = quietPower * 10 ** (WORD_ABOVE_DB / 10);
+  const lowered = before.map((power, i) => (power > least ? powerToDb(power / (after[i]! + 1e-20)) : 0));
+  const words: TouchedWord[] = [];
+  for (let i = 0; i < lowered.length; i++) {
+    if (lowered[i]! < TOUCHED_DB) continue;
+    const from = i;
+    let loweredDb = 0;
+    for (; i < lowered.length && lowered[i]! >= TOUCHED_DB; i++) loweredDb = Math.max(loweredDb, lowered[i]!);
+    words.push({ startFrame: firstFrame + from * stepFrames, endFrame: firstFrame + i * stepFrames, loweredDb });
+  }
+  return words.slice(0, MOST_TOUCHED);
 }

@@ -1,4 +1,4 @@
-import type { VoiceLoss } from '@euphonos/dsp';
+import type { Span } from '@euphonos/engine';
 import { setMinus } from '../../components/figures.js';
 import { changed } from '../../store/listening-slice.js';
 import { activeClip } from '../../store/session-slice.js';
@@ -13,7 +13,7 @@ const AROUND_SECONDS = 0.6;
 export function useShowLoss() {
   const { view, sampleRateHz, lengthFrames } = useWorkbench();
   const dispatch = useAppDispatch();
-  return ({ startFrame, endFrame }: VoiceLoss): void => {
+  return ({ startFrame, endFrame }: Span): void => {
     const around = Math.round(AROUND_SECONDS * sampleRateHz);
     dispatch(changed({ selection: { startFrame: Math.max(0, startFrame - around / 4), endFrame: Math.min(lengthFrames, endFrame + around / 4) }, band: null, candidate: null }));
     view.show(startFrame - 3 * around, endFrame + 3 * around);

@@ -22,6 +22,7 @@ export function useEffectWords(settings: TreatmentSettings): string | null {
   const effect = useEffectOf(settings.id!);
   if (!effect || settings.bypassed) return null;
   const counted = COUNTED[settings.kind];
+  if (counted && effect.events.length === 0) return null;
   if (counted) return `${effect.events.length} ${effect.events.length === 1 ? counted[0] : counted[1]}`;
   return effect.gapsDb === null ? null : `gaps ${change(effect.gapsDb)}`;
 }

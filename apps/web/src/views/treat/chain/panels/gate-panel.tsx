@@ -1,6 +1,8 @@
 import { formatDb, formatNumber } from '../../../../components/figures.js';
 import { useEffectOf, useWorkbench } from '../../../../workbench/workbench-context.js';
-import { useSyncExternalStore } from 'react';
+import type { TouchedWord } from '@euphonos/engine';
+import { useState, useSyncExternalStore } from 'react';
+import { useShowLoss } from '../../voice-losses.js';
 import type { PanelProps } from './panel.js';
 import { suggestedThresholds } from './suggested-thresholds.js';
 
@@ -34,6 +36,25 @@ export function GatePanel({ settings, set }: PanelProps) {
           {expands ? `Begin at ${formatNumber(openDb, 1)}` : `Close at ${formatNumber(closeDb, 1)}, open at ${formatNumber(openDb, 1)}`}
         </button>
       </p>
+      <Touched words={effect.touched} />
     </div>
+  );
+}
+
+/** Words that lose a beginning or an end, one after the other. */
+function Touched({ words }: { readonly words: readonly TouchedWord[] }) {
+  const show = useShowLoss();
+  const [at, setAt] = useState(-1);
+  if (words.length === 0) return <p className="m-0 text-soft">No word loses its beginning or end.</p>;
+  const next = (): void => {
+    const index = (at + 1) % words.length;
+    setAt(index);
+    show(words[index]!);
+  };
+  return (
+    <p className="m-0 flex items-baseline gap-2 text-removed">
+      <span className="grow">{words.length === 1 ? 'One word loses' : `${words.length} words lose`} a beginning or an end{at >= 0 && words[at] ? `: by ${formatNumber(words[at].loweredDb, 0)} dB here` : ''}.</span>
+      <button type="button" className="press shrink-0 py-0! text-ink" onClick={next}>Show {words.length > 1 ? 'the next' : 'it'}</button>
+    </p>
   );
 }

@@ -23,7 +23,7 @@ jest.mock('../../../../workbench/workbench-context.js', () => ({
   usePrice: () => mockPrice,
 }));
 
-const clip = clipsOf(createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }))[0]!;
+const clip = { ...clipsOf(createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }))[0]!, noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 48_000 }] } } as const;
 const settings = (treatment: object): TreatmentSettings => parseChain({ treatments: [{ id: 'x', ...treatment }] }).treatments[0]!;
 type Panel = typeof HumPanel;
 function show(Shown: Panel, treatment: object) {
