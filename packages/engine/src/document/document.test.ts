@@ -1,24 +1,10 @@
 import { parseChain } from '@euphonos/dsp';
 import fc from 'fast-check';
-import { EngineError } from '../errors.js';
-import { createDocument } from './create.js';
 import type { SessionDocument } from './document.js';
-import { applyEdit, requireClip, type Edit } from './edits.js';
+import { applyEdit, type Edit } from './edits.js';
 import { record, redo, startHistory, undo } from './history.js';
 import { parseDocument } from './parse.js';
-
-const LENGTH = 480_000;
-const fresh = (channels = 1): SessionDocument => createDocument({ id: 'r1', name: 'Narrator', lengthFrames: LENGTH, sampleRateHz: 48000, channels });
-const clipOf = (document: SessionDocument) => requireClip(document, 'clip-1');
-const of = { clipId: 'clip-1' };
-const codeOf = (work: () => unknown): string => {
-  try {
-    work();
-  } catch (error) {
-    return error instanceof EngineError ? error.code : String(error);
-  }
-  return 'nothing thrown';
-};
+import { clipOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
 
 /** Any edit that the first document allows, many of them also later. */
 const edits: fc.Arbitrary<Edit> = fc.oneof(

@@ -1,12 +1,8 @@
 import fc from 'fast-check';
-import { createDocument } from './create.js';
-import type { SessionDocument } from './document.js';
 import type { Edit } from './edits.js';
 import { historyLog, record, replay, startHistory, undo, type History } from './history.js';
+import { fresh, LENGTH, of } from '../testing/documents.js';
 
-const LENGTH = 480_000;
-const fresh = (): SessionDocument => createDocument({ id: 'r1', name: 'Narrator', lengthFrames: LENGTH, sampleRateHz: 48000, channels: 1 });
-const of = { clipId: 'clip-1' };
 const edits: fc.Arbitrary<readonly [Edit, boolean]> = fc.tuple(
   fc.oneof(
     fc.record({ type: fc.constant('set-parameter' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constant('t4'), name: fc.constantFrom('openDb', 'closeDb'), value: fc.integer({ min: -90, max: 0 }) }),

@@ -1,11 +1,9 @@
-import { EngineError } from '../errors.js';
-import { createDocument } from './create.js';
 import type { SessionDocument } from './document.js';
 import { applyEdit, requireClip, type Edit } from './edits.js';
 import { record, startHistory, undo } from './history.js';
 import { parseDocument } from './parse.js';
+import { codeOf, fresh } from '../testing/documents.js';
 
-const fresh = (): SessionDocument => createDocument({ id: 'r1', name: 'Narrator', lengthFrames: 480_000, sampleRateHz: 48000, channels: 1 });
 const cutoff = (value: number): Edit => ({ type: 'set-parameter', clipId: 'clip-1', treatmentId: 't1', name: 'cutoffHz', value });
 const keep = (id: string, name = id): Edit => ({ type: 'keep-version', id, name, keptAt: '2026-11-26T04:00:00.000Z' });
 const cutoffOf = (document: SessionDocument) => requireClip(document, 'clip-1').chain.treatments[0]!['cutoffHz'];
@@ -30,14 +28,6 @@ test('versions survive a save, are dropped one by one, and are named in any case
 
 test('there are twenty at most; one that is gone is told', () => {
   const many = after(...Array.from({ length: 20 }, (_, i) => keep(`v${i}`)));
-  const codeOf = (work: () => unknown): string => {
-    try {
-      work();
-    } catch (error) {
-      return error instanceof EngineError ? error.code : String(error);
-    }
-    return 'nothing thrown';
-  };
   expect(codeOf(() => applyEdit(many, keep('one more')))).toBe('versions-many');
   expect(codeOf(() => applyEdit(many, { type: 'restore-version', id: 'gone', name: 'g' }))).toBe('version-unknown');
   expect(codeOf(() => parseDocument(JSON.parse(JSON.stringify({ ...many, versions: [...many.versions, many.versions[0]] }))))).toBe('document-shape');
