@@ -13,6 +13,8 @@ let delayBytes: usize = 0;
 let lineStride: usize = 0;
 /** A delay line a channel: `delayFrames` past frames, then the block; the frames that go out are at its start. */
 export let gateLines: usize = 0;
+/** What the detector hears, in the same places; used where it hears something else than what goes out. */
+export let gateKeys: usize = 0;
 /** What goes out, 4096 frames a channel. */
 export let gated: usize = 0;
 /** The gain of each frame that goes out. */
@@ -23,6 +25,7 @@ export function gateSetUp(delayFrames: i32, channels: i32): void {
   delayBytes = <usize>(delayFrames << 2);
   lineStride = <usize>((delayFrames + MAX_FRAMES + 4) << 2);
   gateLines = allocate(<i32>lineStride * channels);
+  gateKeys = allocate(<i32>lineStride * channels);
   gated = allocate((MAX_FRAMES << 2) * channels);
   gateGains = allocate((MAX_FRAMES + 4) << 2);
 }
@@ -30,6 +33,7 @@ export function gateSetUp(delayFrames: i32, channels: i32): void {
 /** Silence in the delay, closed at the gain given. */
 export function gateReset(floorGain: f32): void {
   memory.fill(gateLines, 0, lineStride * <usize>channelCount);
+  memory.fill(gateKeys, 0, lineStride * <usize>channelCount);
   power = 0;
   gateGain = floorGain;
   open = false;
@@ -37,11 +41,11 @@ export function gateReset(floorGain: f32): void {
 }
 
 /** Power of the louder channel, `ahead` frames before the ones that go out: into `gateGains`. */
-function keyPower(frames: i32, ahead: i32): void {
+function keyPower(keys: usize, frames: i32, ahead: i32): void {
   const bytes = <usize>(frames << 2);
   memory.fill(gateGains, 0, bytes);
   for (let c = 0; c < channelCount; c++) {
-    const key = gateLines + lineStride * <usize>c + <usize>(ahead << 2);
+    const key = keys + lineStride * <usize>c + <usize>(ahead << 2);
     for (let o: usize = 0; o < bytes; o += 16) {
       const x = v128.load(key + o);
       v128.store(gateGains + o, f32x4.max(v128.load(gateGains + o), f32x4.mul(x, x)));
@@ -69,17 +73,19 @@ function makeGains(
   }
 }
 
-/** Takes the block written behind the past of each delay line, writes `gated`. ahead: frames the detector listens ahead. */
+/** Takes the block written behind the past of each delay line, writes `gated`. ahead: frames the detector listens ahead; keyed: to `gateKeys`. */
 export function gateProcess(
-  frames: i32, ahead: i32, detectorShare: f32, openPower: f32, closePower: f32, floorGain: f32, rise: f32, fall: f32, holdFrames: i32,
+  frames: i32, ahead: i32, detectorShare: f32, openPower: f32, closePower: f32, floorGain: f32, rise: f32, fall: f32, holdFrames: i32, keyed: i32,
 ): void {
   const bytes = <usize>(frames << 2);
-  keyPower(frames, ahead);
+  keyPower(keyed ? gateKeys : gateLines, frames, ahead);
   makeGains(frames, detectorShare, openPower, closePower, floorGain, rise, fall, holdFrames);
   for (let c = 0; c < channelCount; c++) {
     const line = gateLines + lineStride * <usize>c;
     const out = gated + <usize>((MAX_FRAMES << 2) * c);
     for (let o: usize = 0; o < bytes; o += 16) v128.store(out + o, f32x4.mul(v128.load(line + o), v128.load(gateGains + o)));
     memory.copy(line, line + bytes, delayBytes);
+    const key = gateKeys + lineStride * <usize>c;
+    if (keyed) memory.copy(key, key + bytes, delayBytes);
   }
 }

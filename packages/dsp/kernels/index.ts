@@ -5,7 +5,7 @@ export { modelInput, modelOutput, modelState, modelSilent, modelFirst, modelFirs
 export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './true-peak';
 export { control, limited, limiterSetUp, limiterProcess } from './limiter';
 export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, cascadeEnergy } from './cascade';
-export { gateLines, gated, gateGains, gateSetUp, gateReset, gateProcess } from './gate';
+export { gateLines, gateKeys, gated, gateGains, gateSetUp, gateReset, gateProcess } from './gate';
 export { strip, predictionError, modelWindow, models, missing, sides, incoming, outgoing, arUseOrder, arModel, arResidual, arTake, arSend, arFindBeyond, arHoldBeyond } from './autoregressive';
 export { arSetUp, arInterpolate } from './interpolation';
 export { weighHistory, weighWindow, weighOverlap, weighPower, weighGain, weighSetUp, weighAnalyse, weighAdd } from './weighing';

@@ -74,5 +74,6 @@ export function gestureKey(edit: Edit): string | null {
   if (edit.type === 'set-parameter') return `${edit.clipId}/${edit.treatmentId}/${edit.name}`;
   // An edge of a passage that is dragged is one step.
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.clipId}/noise/${edit.noise.spans.length}` : null;
-  return edit.type === 'set-loop' || edit.type === 'set-target' ? edit.type : null;
+  if (edit.type === 'set-loop') return `${edit.clipId}/loop`;
+  return edit.type === 'set-target' ? edit.type : null;
 }

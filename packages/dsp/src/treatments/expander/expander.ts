@@ -1,10 +1,10 @@
 import { copyFrames } from '../../copy-frames.js';
 import { DelayLine } from '../../delay-line.js';
 import { Cascade } from '../../filters/cascade.js';
-import { highPassSection, lowPassSection } from '../../filters/sections.js';
 import { MAX_BLOCK_FRAMES, type PlanarBlock, type ProcessorContext } from '../../processor.js';
 import { dbToGain, msToFrames, powerToDb } from '../../units.js';
 import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { listens, voiceBand } from '../listens.js';
 
 const parameters = {
   thresholdDb: {
@@ -30,16 +30,6 @@ const parameters = {
   releaseMs: {
     title: 'Release', unit: 'ms', min: 5, max: 2000, default: 180, step: 5, practice: [100, 300], scale: 'log',
     sentence: 'How slowly it comes down after a word.',
-  },
-} as const;
-
-const choices = {
-  listens: {
-    title: 'Listens to', default: 'all', sentence: 'Which frequencies decide.',
-    options: [
-      { value: 'all', title: 'everything', sentence: 'The level of the whole sound.' },
-      { value: 'voice', title: 'voice band', sentence: '200 Hz to 5 kHz: rumble and hiss do not hold it open.' },
-    ],
   },
 } as const;
 
@@ -87,8 +77,7 @@ class Expander implements TreatmentProcessor<typeof parameters> {
     this.#lines = Array.from({ length: channels }, () => new DelayLine(this.latencyFrames));
     this.#keys = Array.from({ length: channels }, () => new Float32Array(MAX_BLOCK_FRAMES));
     this.#listens = values['listens'] as string;
-    const sections = [highPassSection(200, 0.7, sampleRateHz), lowPassSection(Math.min(5000, sampleRateHz * 0.4), 0.7, sampleRateHz)];
-    this.#filters = this.#listens === 'voice' ? this.#lines.map(() => new Cascade(kernels, sections)) : null;
+    this.#filters = this.#listens === 'voice' ? this.#lines.map(() => new Cascade(kernels, voiceBand(sampleRateHz))) : null;
     this.#detectorShare = 1 - Math.exp(-1000 / (DETECTOR_MS * sampleRateHz));
     this.#values = values;
     this.setParameters(values);
@@ -146,7 +135,7 @@ export const expander = defineTreatment({
   title: 'Expander',
   sentence: 'Lowers what is quiet the further the quieter it is: softer than a gate, no word is cut off.',
   parameters,
-  choices,
+  choices: { listens },
   needsNoiseProfile: false,
   summary: (values) => `below ${values.thresholdDb} dBFS · ${values.ratio}:1 · ${values.rangeDb} dB at most`,
   create: (context, values) => new Expander(context, values),

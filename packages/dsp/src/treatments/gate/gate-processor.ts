@@ -1,8 +1,10 @@
 import { copyFrames } from '../../copy-frames.js';
+import { Cascade } from '../../filters/cascade.js';
 import { KernelInstance } from '../../kernels/instance.js';
 import { MAX_BLOCK_FRAMES, type PlanarBlock, type ProcessorContext } from '../../processor.js';
 import { dbToGain, dbToPower, msToFrames } from '../../units.js';
 import type { TreatmentProcessor } from '../definition.js';
+import { voiceBand } from '../listens.js';
 import type { GateSpecs, GateValues } from './gate.js';
 
 /** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
@@ -13,7 +15,7 @@ const DETECTOR_MS = 6;
 
 type Gate = (
   frames: number, aheadFrames: number, detectorShare: number, openPower: number, closePower: number,
-  floorGain: number, rise: number, fall: number, holdFrames: number,
+  floorGain: number, rise: number, fall: number, holdFrames: number, keyed: number,
 ) => void;
 
 /**
@@ -27,6 +29,11 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   readonly #channels: number;
   readonly #detectorShare: number;
   readonly #lines: Float32Array;
+  readonly #keys: Float32Array;
+  /** What the detector hears, when that is not everything; and room to filter it in. */
+  readonly #bands: Cascade[] | null;
+  readonly #band: Float32Array;
+  readonly #listens: string;
   readonly #stride: number;
   readonly #gated: Float32Array;
   readonly #gains: Float32Array;
@@ -55,6 +62,10 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     const kernel = new KernelInstance(kernels, 'gateSetUp', this.latencyFrames, channels);
     this.#stride = this.latencyFrames + MAX_BLOCK_FRAMES + 4;
     this.#lines = kernel.floats('gateLines', this.#stride * channels);
+    this.#keys = kernel.floats('gateKeys', this.#stride * channels);
+    this.#listens = values['listens'] as string;
+    this.#bands = this.#listens === 'voice' ? Array.from({ length: channels }, () => new Cascade(kernels, voiceBand(sampleRateHz))) : null;
+    this.#band = new Float32Array(MAX_BLOCK_FRAMES);
     this.#gated = kernel.floats('gated', MAX_BLOCK_FRAMES * channels);
     this.#gains = kernel.floats('gateGains', MAX_BLOCK_FRAMES);
     this.#gate = kernel.call('gateProcess');
@@ -64,6 +75,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   }
 
   setParameters(values: GateValues): boolean {
+    if (values['listens'] !== this.#listens) return false;
     const frames = (ms: number): number => msToFrames(ms, this.#sampleRateHz);
     this.#openPower = dbToPower(values.openDb);
     this.#closePower = dbToPower(values.closeDb);
@@ -78,18 +90,29 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
 
   reset(): void {
     this.#close(this.#floorGain);
+    for (const band of this.#bands ?? []) band.reset();
     this.#closedFrom = null;
     this.#at = (this.context.startFrame ?? 0) - this.latencyFrames;
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     for (let c = 0; c < this.#channels; c++) copyFrames(input[c]!, 0, this.#lines, this.#stride * c + this.latencyFrames, frames);
+    if (this.#bands) this.#listen(input, frames);
     this.#gate(
       frames, this.#aheadFrames, this.#detectorShare, this.#openPower, this.#closePower,
-      this.#floorGain, this.#rise, this.#fall, this.#holdFrames,
+      this.#floorGain, this.#rise, this.#fall, this.#holdFrames, this.#bands ? 1 : 0,
     );
     if (this.context.onEvent) this.#tell(frames);
     for (let c = 0; c < this.#channels; c++) copyFrames(this.#gated, MAX_BLOCK_FRAMES * c, output[c]!, 0, frames);
+  }
+
+  /** The band of the voice of each channel, to where the detector hears it. */
+  #listen(input: PlanarBlock, frames: number): void {
+    for (let c = 0; c < this.#channels; c++) {
+      copyFrames(input[c]!, 0, this.#band, 0, frames);
+      this.#bands![c]!.process(this.#band, 0, frames);
+      copyFrames(this.#band, 0, this.#keys, this.#stride * c + this.latencyFrames, frames);
+    }
   }
 
   /** Tells every stretch that it was closed for (half-way down and further), when it opens again. */

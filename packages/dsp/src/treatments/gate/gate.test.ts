@@ -1,5 +1,5 @@
 import { conformance } from '../../testing/conformance.js';
-import { joined, kernels, levelDb, noise, RATE_HZ, run, sine } from '../../testing/signals.js';
+import { joined, kernels, levelDb, mixed, noise, RATE_HZ, run, sine } from '../../testing/signals.js';
 import { defaultValues } from '../definition.js';
 import { gate, type GateValues } from './gate.js';
 
@@ -66,3 +66,15 @@ test('where it is closed is told: from half-way down to half-way up, in frames o
   expect(Math.abs(inner.endFrame - (9600 + 72000))).toBeLessThan(600);
   expect(inner.amountDb).toBeCloseTo(20, 3);
 });
+
+test('listening to the voice band it closes on rumble and hiss, and opens for a word as before', () => {
+  const rumble = mixed(sine(40, -30, 3), noise(-62, 3, 6));
+  const word = joined(new Float32Array(RATE_HZ), sine(440, -20, 1), new Float32Array(RATE_HZ));
+  const of = (listens: string) => run(create({ listens, rangeDb: 20 } as Partial<GateValues>), [mixed(rumble, word)])[0]!;
+  const rumbleDb = levelDb(rumble, 100 * MS, 900 * MS);
+  expect(levelDb(of('all'), 100 * MS, 900 * MS) - rumbleDb).toBeCloseTo(0, 1);
+  expect(levelDb(of('voice'), 100 * MS, 900 * MS) - rumbleDb).toBeCloseTo(-20, 1);
+  expect(levelDb(of('voice'), 1050 * MS, 1950 * MS)).toBeCloseTo(levelDb(mixed(rumble, word), 1050 * MS, 1950 * MS), 1);
+});
+
+describe('conformance of the voice band', () => conformance(() => create({ listens: 'voice' } as Partial<GateValues>, 2)));

@@ -1,4 +1,5 @@
 import { defineTreatment, type ParameterValues } from '../definition.js';
+import { listens } from '../listens.js';
 import { GateProcessor, MAX_LOOK_AHEAD_MS } from './gate-processor.js';
 
 const parameters = {
@@ -40,6 +41,7 @@ export const gate = defineTreatment({
   title: 'Gate',
   sentence: 'Lowers what is left between words, and opens again before the next one.',
   parameters,
+  choices: { listens },
   needsNoiseProfile: false,
   conflict: ({ openDb, closeDb }) =>
     openDb < closeDb
