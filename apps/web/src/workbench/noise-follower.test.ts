@@ -48,6 +48,8 @@ test('a profile that cannot be read is told, and asked for again', async () => {
   follower.follow({ kind: 'kept', profileId: 'p1', name: 'Room' }, chain());
   await rest();
   expect(asked.onTrouble).toHaveBeenCalledTimes(1);
+  // The profile of before is not weighed by under the new name.
+  expect(asked.take).toHaveBeenLastCalledWith(null);
   follower.follow({ kind: 'kept', profileId: 'p1', name: 'Room' }, chain());
   await rest();
   expect(asked.take).toHaveBeenCalledWith(named('p1'));

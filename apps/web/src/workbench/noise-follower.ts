@@ -41,7 +41,11 @@ export class NoiseFollower {
           if (this.#wanted === wanted) this.asked.take(profile);
         },
         (error: unknown) => {
-          if (this.#wanted === wanted) this.#wanted = null;
+          if (this.#wanted === wanted) {
+            this.#wanted = null;
+            // What was known is of another noise: nothing is better than to weigh by that under a new name.
+            if (!sameNoise) this.asked.take(null);
+          }
           this.asked.onTrouble(error);
         },
       );
