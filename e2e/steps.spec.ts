@@ -1,7 +1,8 @@
 import { expect, test } from '@playwright/test';
 import { join } from 'node:path';
 import { bringIn } from './support/desk.ts';
-import { RATE_HZ, readSamples, writeWav } from './support/sounds.ts';
+import { scratch } from './support/server.ts';
+import { levelDb, RATE_HZ, readSamples, writeWav } from './support/sounds.ts';
 
 const root = join(import.meta.dirname, '..');
 const address = process.env['EUPHONOS_E2E_ADDRESS']!;
@@ -60,14 +61,41 @@ test('breaths are taken from the survey, stepped through, and one is left as it 
   await page.keyboard.press('a');
   await page.getByRole('menuitem', { name: /Breaths/ }).click();
   await page.getByRole('button', { name: 'Take them' }).click({ timeout: 20_000 });
-  const rows = page.locator('[data-breath]');
+  const rows = page.locator('[data-span-row]');
   const count = await rows.count();
   expect(count).toBeGreaterThan(1);
   await expect(desk.treatment('Breaths').getByText(`${count} lowered here`)).toBeVisible();
   await page.keyboard.press('j');
   await page.keyboard.press('x');
-  await expect(page.locator('[data-breath=leave]')).toHaveCount(1);
+  await expect(page.locator('[data-span-row=leave]')).toHaveCount(1);
   await expect(desk.treatment('Breaths').getByText(`${count - 1} lowered here`)).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect(page.locator('[data-breath=leave]')).toHaveCount(0);
+  await expect(page.locator('[data-span-row=leave]')).toHaveCount(0);
+});
+
+test('pauses are lowered between the words, one is given back, and the file holds it', async ({ page }) => {
+  const desk = await bringIn(page, address, writeWav('with pauses.wav', miller), SECONDS);
+  for (const other of ['High-pass', 'Noise reduction', 'Gate']) await desk.turn(other, false);
+  await page.keyboard.press('a');
+  await page.getByRole('menuitem', { name: /Pauses/ }).click();
+  await page.getByRole('button', { name: 'Take them' }).click({ timeout: 20_000 });
+  const panel = desk.treatment('Pauses');
+  await expect(panel.getByText(/\d+ pauses, \d+ lowered here/)).toBeVisible();
+  await expect(page.locator('[data-mended]')).not.toHaveAttribute('data-mended', '0');
+  await page.keyboard.press('j');
+  const first = (await page.evaluate(() => (window as unknown as { euphonosWorkbench: { effects: { events: { startFrame: number; endFrame: number }[] }[] } }).euphonosWorkbench.effects.find(({ events }) => events.length > 0)!.events))!;
+  await page.keyboard.press('x');
+  await expect(page.locator('[data-span-row=leave]')).toHaveCount(1);
+  await page.getByRole('link', { name: /Hand over/ }).click();
+  await page.getByRole('switch', { name: 'Bring to a loudness' }).click();
+  const path = join(scratch, 'with pauses, out.wav');
+  await desk.deliver(path);
+  const out = readSamples(path);
+  expect(out.length).toBe(miller.length);
+  const fall = ({ startFrame, endFrame }: { startFrame: number; endFrame: number }): number => {
+    const [from, to] = [Math.round(startFrame + (endFrame - startFrame) * 0.4), Math.round(startFrame + (endFrame - startFrame) * 0.6)];
+    return levelDb(miller, from, to) - levelDb(out, from, to);
+  };
+  expect(Math.abs(fall(first[0]!)), 'the one that was given back').toBeLessThan(0.1);
+  for (const pause of first.slice(1)) expect(Math.abs(fall(pause) - 12)).toBeLessThan(1);
 });

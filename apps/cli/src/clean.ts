@@ -1,4 +1,4 @@
-import { breathRow, needsProfile, parseChain, type ChainSpec, type TreatmentSettings } from '@euphonos/dsp';
+import { breathRow, needsProfile, parseChain, type ChainSpec, type Finding, type TreatmentSettings } from '@euphonos/dsp';
 import { decodeSound, loadKernels, newReport, probeSound, readingNotes, renderSound, type RenderResult } from '@euphonos/media';
 import { readJson, readNoise, type NoiseOption } from './noise.js';
 import { surveyFile } from './survey.js';
@@ -13,19 +13,30 @@ export interface CleanOptions {
   readonly channels: readonly number[] | undefined;
 }
 
-/** Breaths that the chain wants treated without saying where they are: where the survey finds them. */
-async function withFoundBreaths(chain: ChainSpec, path: string, note: (text: string) => void): Promise<ChainSpec> {
-  const open = (settings: TreatmentSettings): boolean => settings.kind === 'breaths' && !settings.bypassed && (settings['breaths'] as readonly unknown[]).length === 0;
+/** Lists of stretches that a survey fills where a chain leaves them empty: name of the list, and its rows. */
+const FOUND: Readonly<Record<string, (findings: readonly Finding[]) => object[]>> = {
+  breaths: (findings) => findings.flatMap((finding) => (finding.kind === 'breaths' ? finding.spans.map(breathRow) : [])),
+  pauses: (findings) => findings.flatMap((finding) => (finding.kind === 'pauses' ? [...finding.spans] : [])),
+};
+
+/** Breaths and pauses that the chain wants treated without saying where they are: where the survey finds them. */
+async function withFoundSpans(chain: ChainSpec, path: string, note: (text: string) => void): Promise<ChainSpec> {
+  const open = (settings: TreatmentSettings): boolean => settings.kind in FOUND && !settings.bypassed && (settings[settings.kind] as readonly unknown[]).length === 0;
   if (!chain.treatments.some(open)) return chain;
   const { findings } = await surveyFile(path, () => undefined, () => undefined);
-  const found = findings.flatMap((finding) => (finding.kind === 'breaths' ? finding.spans.map(breathRow) : []));
-  note(`${found.length === 1 ? '1 breath' : `${found.length} breaths`} found.`);
-  return parseChain({ treatments: chain.treatments.map((settings) => (open(settings) ? { ...settings, breaths: found } : settings)) });
+  return parseChain({
+    treatments: chain.treatments.map((settings) => {
+      if (!open(settings)) return settings;
+      const rows = FOUND[settings.kind]!(findings);
+      note(`${settings.kind}: ${rows.length} found.`);
+      return { ...settings, [settings.kind]: rows };
+    }),
+  });
 }
 
 /** Cleans a file as a session would: same chain, same engine. Of more than two channels the first two, unless told. */
 export async function cleanFile(inPath: string, outPath: string, options: CleanOptions, note: (text: string) => void): Promise<RenderResult> {
-  const chain = await withFoundBreaths(parseChain(await readJson(options.chainPath, 'chain file')), inPath, note);
+  const chain = await withFoundSpans(parseChain(await readJson(options.chainPath, 'chain file')), inPath, note);
   const facts = await probeSound(inPath);
   const channels = options.channels ?? (facts.channels === 1 ? [0] : [0, 1]);
   const needy = chain.treatments.find((settings) => !settings.bypassed && needsProfile(settings));

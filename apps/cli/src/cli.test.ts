@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { treatments } from '@euphonos/dsp';
-import { joined, levelDb, mixed, noise, silence, sine, toneDb } from '../../../packages/dsp/src/testing/signals.js';
+import { joined, levelDb, mixed, noise, silence, sine, toneDb, voice } from '../../../packages/dsp/src/testing/signals.js';
 import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../packages/media/src/testing/files.js';
 
 const files = scratchFolder();
@@ -135,6 +135,16 @@ test('several passages feed one profile', () => {
   expect(cli('profile', IN, both, '--noise', '0.02-0.45,1.7-2.0').code).toBe(0);
   expect(JSON.parse(readFileSync(both, 'utf8'))).toMatchObject({ takenFrom: 'dirty.wav, 0.02 to 0.45 s, 1.70 to 2.00 s', frameCount: 37 + 25 });
   expect(cli('clean', IN, files.path('two.wav'), '--chain', spec, '--noise', '0.02-0.45,1.7-2.0')).toEqual({ code: 0, out: '', err: '' });
+});
+
+test('pauses without a place are lowered where the survey finds them', () => {
+  const file = files.path('pauses.wav');
+  const heard = mixed(joined(silence(1), voice(2, 120), silence(1.5), voice(2, 120), silence(1)), noise(-50, 7.5, 19));
+  writeFloatWav(file, heard);
+  const out = files.path('pauses-out.f32.wav');
+  expect(cli('clean', file, out, '--chain', chain('pauses.json', { kind: 'pauses', reductionDb: 20 }))).toMatchObject({ code: 0, err: expect.stringMatching(/^note: pauses: \d+ found\.\n$/) });
+  const lowered = floatsOf(out);
+  expect(levelDb(heard, 170_000, 195_000) - levelDb(lowered, 170_000, 195_000)).toBeCloseTo(20, 0);
 });
 
 describe('bad calls: one line on stderr, exit code 2, no file', () => {

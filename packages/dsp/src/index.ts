@@ -59,5 +59,6 @@ export { findingOrder, SURVEY_VERSION, type BreathSpan, type Finding, type Findi
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';
 export { asToneBands, toneSection, type ToneBand } from './treatments/tone/tone.js';
 export { asBreaths, breaths, treatedBreaths, type Breath } from './treatments/breaths/breaths.js';
+export { asPauses, loweredPart, loweredPauses, pauses, type Pause } from './treatments/pauses/pauses.js';
 export { asSpots, type Spot } from './treatments/spots/spots.js';
 export { butterworthHighPass, cascadeMagnitude, notchSection } from './filters/sections.js';

@@ -52,6 +52,7 @@ export type FindingFacts =
   | { readonly kind: 'channel'; readonly problem: 'dead' | 'quieter' | 'identical' | 'opposite'; readonly channel: number; readonly db: number }
   | { readonly kind: 'dropouts'; readonly count: number; readonly spans: readonly SpanSeconds[] }
   | { readonly kind: 'gap-sounds'; readonly count: number; readonly spans: readonly SpanSeconds[] }
+  | { readonly kind: 'pauses'; readonly count: number; readonly spans: readonly SpanSeconds[] }
   /** Best first. */
   | { readonly kind: 'noise-passages'; readonly spans: readonly NoisePassage[] };
 
@@ -64,7 +65,7 @@ export type Finding = FindingFacts & {
 };
 
 /** What a survey of today says; one of an earlier version is made anew. */
-export const SURVEY_VERSION = 3;
+export const SURVEY_VERSION = 4;
 
 /** The measured condition of a recording. Findings stand in the order in which they are mended. */
 export interface Survey {
@@ -76,5 +77,5 @@ export interface Survey {
 /** The order in which things are mended; facts that only inform come last. */
 export const findingOrder: readonly FindingKind[] = [
   'channel', 'dc-offset', 'clipping', 'dropouts', 'clicks', 'rumble', 'hum', 'plosives', 'noise-floor', 'speech-to-noise', 'hiss',
-  'noise-passages', 'room', 'gap-sounds', 'breaths', 'sibilance', 'speech-level', 'bandwidth',
+  'noise-passages', 'room', 'gap-sounds', 'breaths', 'sibilance', 'speech-level', 'pauses', 'bandwidth',
 ];

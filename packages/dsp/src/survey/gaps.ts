@@ -20,11 +20,16 @@ const SOUND_ABOVE_DB = 10;
 const SOUND_SECONDS = [0.03, 4] as const;
 const CLEAR_OF_WORDS_SECONDS = 0.12;
 const VOICED = 0.6;
+/** Shorter than this words run on. */
+const PAUSE_SECONDS = 0.2;
+const MOST_PAUSES = 4000;
 
 export interface Gaps {
   readonly breaths: readonly BreathSpan[];
   readonly sounds: readonly SpanSeconds[];
   readonly passages: readonly NoisePassage[];
+  /** Where nobody talks, before the first word and after the last too. */
+  readonly pauses: readonly SpanSeconds[];
 }
 
 /** What lies between the words: breaths, other sounds, and stretches of nothing but noise. */
@@ -103,5 +108,14 @@ export function findGaps(features: Features, talk: Talk): Gaps {
     for (let i = Math.max(0, from - clear); i < Math.min(body.length, to + clear); i++) if (talk.isTalk[i]) return false;
     return long >= SOUND_SECONDS[0] && long <= SOUND_SECONDS[1] && top >= SOUND_ABOVE_DB;
   }
-  return { breaths, sounds, passages: findPassages(features, talk) };
+  return { breaths, sounds, passages: findPassages(features, talk), pauses: findPauses(talk, seconds) };
+}
+
+function findPauses({ isTalk }: Talk, seconds: number): SpanSeconds[] {
+  const rounded = (at: number): number => Math.round(at * 1000) / 1000;
+  return runs(Array.from(isTalk, (flag) => flag === 0))
+    // Frames of talk reach half a hop to either side.
+    .map(([from, to]) => ({ startSeconds: from === 0 ? 0 : rounded((from + 0.5) * seconds), endSeconds: rounded((to - (to < isTalk.length ? 0.5 : 0)) * seconds) }))
+    .filter(({ startSeconds, endSeconds }) => endSeconds - startSeconds >= PAUSE_SECONDS)
+    .slice(0, MOST_PAUSES);
 }

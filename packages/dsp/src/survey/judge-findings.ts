@@ -71,6 +71,7 @@ export function contentFacts(channel: ChannelSurvey, seconds: number): Fact[] {
   if (talks) facts.push(...voiceFacts(channel, talk));
   const gaps = findGaps(features, talk);
   if (gaps.passages.length > 0) facts.push([{ kind: 'noise-passages', spans: gaps.passages }, 0.9]);
+  if (talks && gaps.pauses.length > 0) facts.push([{ kind: 'pauses', count: gaps.pauses.length, spans: gaps.pauses }, 0.9]);
   if (gaps.sounds.length > 0) facts.push([{ kind: 'gap-sounds', count: gaps.sounds.length, spans: gaps.sounds }, 0.7]);
   if (gaps.breaths.length > 0) facts.push([{ kind: 'breaths', count: gaps.breaths.length, spans: gaps.breaths }, 0.7]);
   return facts;

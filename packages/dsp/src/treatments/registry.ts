@@ -9,6 +9,7 @@ import { highPass } from './high-pass/high-pass.js';
 import { humLines } from './hum-lines/hum-lines.js';
 import { humNotch } from './hum-notch/hum-notch.js';
 import { noiseReduction } from './noise-reduction/noise-reduction.js';
+import { pauses } from './pauses/pauses.js';
 import { plosives } from './plosives/plosives.js';
 import { room } from './room/room.js';
 import { sibilance } from './sibilance/sibilance.js';
@@ -20,7 +21,7 @@ import { tone } from './tone/tone.js';
  * filter, the one that takes out an offset too, bends flat tops. Bursts come before the high-pass that would hide them.
  * What has times of the recording among its settings stands in front: all that stands before it is not heard live.
  */
-const definitions = [clipping, clicks, spots, breaths, channels, plosives, highPass, humNotch, humLines, noiseReduction, room, expander, gate, tone, sibilance] as const;
+const definitions = [clipping, clicks, spots, breaths, pauses, channels, plosives, highPass, humNotch, humLines, noiseReduction, room, expander, gate, tone, sibilance] as const;
 
 /** Names that a chain may use. */
 export type TreatmentKind = (typeof definitions)[number]['kind'];

@@ -14,6 +14,7 @@ const facts: Record<string, FindingFacts> = {
   clicks: { kind: 'clicks', count: 20, perMinute: 38.1, atSeconds: [2, 4] },
   plosives: { kind: 'plosives', count: 2, atSeconds: [1, 3], spans },
   breaths: { kind: 'breaths', count: 4, spans: [{ ...spans[0]!, certainty: 0.8, dbfs: -42 }] },
+  pauses: { kind: 'pauses', count: 3, spans },
   sibilance: { kind: 'sibilance', db: -3, spans },
   room: { kind: 'room', decaySeconds: 0.62 },
   bandwidth: { kind: 'bandwidth', hz: 3400 },

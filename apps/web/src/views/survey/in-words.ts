@@ -85,6 +85,10 @@ export function inWords(finding: Finding): InWords {
       return { title: 'Dropouts', figure: plural(finding.count, 'hole'), spans: finding.spans, sentence: 'The sound breaks off into digital silence and comes back at once.' };
     case 'gap-sounds':
       return { title: 'Sounds in the gaps', figure: plural(finding.count, 'sound'), spans: finding.spans, sentence: 'Coughs, chairs, other people: no words, but not steady either. Select them on the spectrogram and lower them as spots.' };
+    case 'pauses': {
+      const lengths = finding.spans.map(({ startSeconds, endSeconds }) => endSeconds - startSeconds);
+      return { title: 'Pauses', figure: plural(finding.count, 'pause'), spans: finding.spans, sentence: `${formatNumber(lengths.reduce((sum, s) => sum + s, 0), 0)} s in which nobody talks, the longest ${formatNumber(Math.max(...lengths), 1)} s.` };
+    }
     case 'noise-passages':
       return { title: 'Noise passages', figure: plural(finding.spans.length, 'stretch', 'stretches'), spans: finding.spans, sentence: `Nothing but noise for half a second and more, best first: ${passageInWords(finding.spans[0]!)}.` };
   }

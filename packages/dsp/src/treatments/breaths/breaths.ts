@@ -1,7 +1,6 @@
-import { copyFrames } from '../../copy-frames.js';
-import type { PlanarBlock, ProcessorContext } from '../../processor.js';
-import { dbToGain, powerToDb } from '../../units.js';
+import type { ProcessorContext } from '../../processor.js';
 import { defineTreatment, type ListRow, type ListSpec, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { gainPlace, SpanGains } from '../span-gains.js';
 
 /** One breath: where it is, how sure that it is one, and whether it is left as it is. */
 export interface Breath {
@@ -72,81 +71,21 @@ export function treatedBreaths(values: Values): Breath[] {
   return treated;
 }
 
-interface Place {
-  readonly from: number;
-  readonly to: number;
-  readonly fadeFrames: number;
-}
-
-/** A gain over each breath, with raised-cosine fades; nothing else is touched, not by a bit. */
-class Breaths implements TreatmentProcessor<typeof parameters> {
-  readonly latencyFrames = 0;
-  readonly #places: readonly Place[];
+/** A gain over each breath. */
+class Breaths extends SpanGains implements TreatmentProcessor<typeof parameters> {
   readonly #key: string;
-  #reductionDb = 0;
-  #ease = false;
-  #at: number;
-  #next = 0;
-  #power = 0;
 
-  constructor(private readonly context: ProcessorContext, values: Values) {
-    const rate = context.sampleRateHz;
-    this.#places = treatedBreaths(values).map(({ startSeconds, endSeconds }) => {
-      const [from, to] = [Math.round(startSeconds * rate), Math.round(endSeconds * rate)];
-      return { from, to, fadeFrames: Math.max(1, Math.min(Math.round((values.fadeMs / 1000) * rate), (to - from) >> 1)) };
-    });
+  constructor(context: ProcessorContext, values: Values) {
+    super(context, 'breaths', treatedBreaths(values).map(({ startSeconds, endSeconds }) => gainPlace(startSeconds, endSeconds, values.fadeMs, context.sampleRateHz)));
     this.#key = keyOf(values);
-    this.#at = context.startFrame ?? 0;
     this.setParameters(values);
-    this.reset();
   }
 
   setParameters(values: Values): boolean {
     if (keyOf(values) !== this.#key) return false;
-    this.#reductionDb = values.reductionDb;
-    this.#ease = values['way'] === 'ease';
+    this.reductionDb = values.reductionDb;
+    this.ease = values['way'] === 'ease';
     return true;
-  }
-
-  reset(): void {
-    this.#at = this.context.startFrame ?? 0;
-    this.#next = this.#places.findIndex(({ to }) => to > this.#at);
-    if (this.#next < 0) this.#next = this.#places.length;
-    this.#power = 0;
-  }
-
-  process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
-    for (let c = 0; c < input.length; c++) if (input[c] !== output[c]) copyFrames(input[c]!, 0, output[c]!, 0, frames);
-    const start = this.#at;
-    this.#at += frames;
-    while (this.#next < this.#places.length && this.#places[this.#next]!.from < this.#at) {
-      const place = this.#places[this.#next]!;
-      for (let frame = Math.max(start, place.from); frame < Math.min(this.#at, place.to); frame++) {
-        const gain = this.#gainAt(frame, place);
-        for (let c = 0; c < output.length; c++) {
-          const x = output[c]![frame - start]!;
-          this.#power += x * x;
-          output[c]![frame - start] = x * gain;
-        }
-      }
-      if (place.to > this.#at) return;
-      this.#tell(place);
-      this.#next++;
-    }
-  }
-
-  #gainAt(frame: number, { from, to, fadeFrames }: Place): number {
-    const ramp = (x: number): number => 0.5 - 0.5 * Math.cos(Math.PI * Math.min(1, x));
-    const into = ramp((frame - from + 0.5) / fadeFrames);
-    const out = this.#ease ? 1 - (frame - from) / (to - from) : 1;
-    const end = ramp((to - frame - 0.5) / fadeFrames);
-    return dbToGain(-this.#reductionDb * into * out * end);
-  }
-
-  #tell({ from, to }: Place): void {
-    const levelDbfs = powerToDb(this.#power / Math.max(1, (to - from) * this.context.channels) + 1e-20);
-    this.#power = 0;
-    this.context.onEvent?.({ kind: 'breaths', channel: 0, startFrame: from, endFrame: to, amountDb: this.#reductionDb, levelDbfs });
   }
 }
 

@@ -14,6 +14,7 @@ const COUNTED: Readonly<Record<string, readonly [string, string]>> = {
   clipping: ['stretch rebuilt', 'stretches rebuilt'],
   plosives: ['burst lowered', 'bursts lowered'],
   sibilance: ['s lowered', 's lowered'],
+  pauses: ['pause lowered', 'pauses lowered'],
   breaths: ['breath lowered', 'breaths lowered'],
 };
 

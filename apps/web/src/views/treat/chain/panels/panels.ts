@@ -6,6 +6,7 @@ import { GatePanel } from './gate-panel.js';
 import { HumPanel } from './hum-panel.js';
 import { NoisePanel } from './noise-panel.js';
 import type { PanelProps } from './panel.js';
+import { PausesPanel } from './pauses-panel.js';
 import { SpotsPanel } from './spots-panel.js';
 import { TonePanel } from './tone-panel.js';
 
@@ -16,6 +17,7 @@ export const panels: Partial<Record<TreatmentKind, ComponentType<PanelProps>>> =
   'noise-reduction': NoisePanel,
   tone: TonePanel,
   breaths: BreathsPanel,
+  pauses: PausesPanel,
   gate: GatePanel,
   expander: GatePanel,
   clicks: ClicksPanel,

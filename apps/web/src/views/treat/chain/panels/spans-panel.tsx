@@ -1,0 +1,93 @@
+import type { Finding, ListRow, TreatmentSettings } from '@euphonos/dsp';
+import { useState } from 'react';
+import { formatNumber, formatTime } from '../../../../components/figures.js';
+import { useKeys } from '../../../../shell/use-keys.js';
+import { changed } from '../../../../store/listening-slice.js';
+import { useApp, useAppDispatch } from '../../../../store/store.js';
+import { useEffectOf, useWorkbench } from '../../../../workbench/workbench-context.js';
+import { useSurvey } from '../../../survey/use-survey.js';
+import type { PanelProps } from './panel.js';
+
+const AROUND_SECONDS = 0.5;
+/** Rows around the chosen one: a long narration has hundreds. */
+const SHOWN = 7;
+
+/** A stretch of the recording that is treated or left. */
+export interface SpanRow {
+  readonly startSeconds: number;
+  readonly endSeconds: number;
+  readonly state: 'treat' | 'leave';
+}
+
+/** What a list of such stretches is about. */
+export interface SpansOf<Row extends SpanRow> {
+  /** Name of the list among the settings. */
+  readonly list: string;
+  readonly one: string;
+  readonly many: string;
+  /** The rows that a survey offers. */
+  readonly found: (findings: readonly Finding[]) => readonly Omit<Row, 'state'>[];
+  /** What is said of a row beside its length. */
+  readonly words: (row: Row) => string;
+  /** Why a row is not lowered although it is not left; null when it is. */
+  readonly spared: (row: Row, settings: TreatmentSettings) => string | null;
+}
+
+/** Stretches one by one: step through, hear, leave one as it is. */
+export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<PanelProps, 'settings' | 'set'> & { readonly about: SpansOf<Row> }) {
+  const { view, player, sampleRateHz } = useWorkbench();
+  const recordingId = useApp(({ session }) => session!.recording.id);
+  const { view: survey } = useSurvey(recordingId);
+  const effect = useEffectOf(settings.id!);
+  const dispatch = useAppDispatch();
+  const [at, setAt] = useState(-1);
+  const rows = settings[about.list] as unknown as readonly Row[];
+  const found = about.found(survey?.survey?.findings ?? []);
+  const counted = (count: number): string => (count === 1 ? `1 ${about.one}` : `${count} ${about.many}`);
+  const write = (next: readonly object[]): void => set(about.list, next as unknown as readonly ListRow[]);
+
+  const go = (index: number): void => {
+    const row = rows[index];
+    if (!row) return;
+    setAt(index);
+    const [start, end] = [row.startSeconds * sampleRateHz, row.endSeconds * sampleRateHz];
+    const around = AROUND_SECONDS * sampleRateHz;
+    view.show(start - 3 * around, end + 3 * around);
+    dispatch(changed({ selection: { startFrame: Math.round(Math.max(0, start)), endFrame: Math.round(end) }, band: null, candidate: null }));
+    player.seek(Math.max(0, Math.round(start - around)));
+  };
+  const step = (by: 1 | -1): void => go(rows.length === 0 ? -1 : (at + by + rows.length) % rows.length);
+  const turn = (index: number): void => {
+    if (rows[index]) write(rows.map((row, i) => (i === index ? { ...row, state: row.state === 'leave' ? 'treat' : 'leave' } : row)));
+  };
+  useKeys('j', () => step(1));
+  useKeys('shift_j', () => step(-1));
+  useKeys('x', () => turn(at));
+
+  if (rows.length === 0)
+    return (
+      <p className="m-0 mb-1 flex items-baseline gap-2 text-[12px]">
+        <span className="grow text-soft">{survey?.survey ? (found.length === 0 ? `The survey found no ${about.one} in this recording.` : `The survey found ${found.length}.`) : 'The survey is still listening.'}</span>
+        {found.length > 0 && <button type="button" className="press py-0!" onClick={() => write(found.map((row) => ({ ...row, state: 'treat' })))}>Take them</button>}
+      </p>
+    );
+  const first = Math.max(0, Math.min(rows.length - SHOWN, at - 3));
+  const fate = (row: Row): string => (row.state === 'leave' ? 'left' : (about.spared(row, settings) ?? 'lowered'));
+  return (
+    <div className="mb-1 text-[12px]" aria-label={`${about.many} found`}>
+      <div className="flex items-baseline gap-2 pb-1">
+        <span className="grow text-soft">{counted(rows.length)}{effect ? `, ${effect.events.length} lowered here` : ''}</span>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(-1)}>‹ <span className="key">⇧J</span></button>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(1)}>› <span className="key">J</span></button>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" disabled={at < 0} onClick={() => turn(at)}>{rows[at]?.state === 'leave' ? 'Lower it' : 'Leave it'} <span className="key">X</span></button>
+      </div>
+      {rows.slice(first, first + SHOWN).map((row, i) => (
+        <div key={row.startSeconds} data-span-row={row.state} className={`flex items-center gap-3 border-t border-faint py-0.5 ${first + i === at ? 'font-semibold' : ''}`}>
+          <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => go(first + i)}>{formatTime(row.startSeconds, 2)}</button>
+          <span className="text-soft">{formatNumber(row.endSeconds - row.startSeconds, 2)} s{about.words(row)}</span>
+          <button type="button" aria-label={`${row.state === 'leave' ? 'Lower' : 'Leave'} the ${about.one} at ${formatTime(row.startSeconds, 2)}`} className={`ml-auto ${fate(row) === 'lowered' ? 'text-removed' : 'text-soft'} hover:text-ink`} onClick={() => turn(first + i)}>{fate(row)}</button>
+        </div>
+      ))}
+    </div>
+  );
+}
