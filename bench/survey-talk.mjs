@@ -1,6 +1,7 @@
 // What the survey tells about the talk itself and what lies between: speech activity, breaths, noise passages, sibilance,
 // bandwidth, soft clipping, each with what it must not be mistaken for.
 import { execFileSync } from 'node:child_process';
+import { defaultTreatment, loweredPauses } from '../packages/dsp/dist/index.js';
 import { Features } from '../packages/dsp/dist/survey/features.js';
 import { findTalk } from '../packages/dsp/dist/survey/talk.js';
 import { clipped, db, power, softlyClipped, talk, withBreaths, withHum, withNoise, withPlosives } from './faults.mjs';
@@ -89,6 +90,38 @@ function passageRows() {
   return [ratio('noise-passages: pauses over 1 s found', found, Math.min(pauses, 60)), ratio('noise-passages: clear of words, told', clear, told)];
 }
 
+/** Words (runs of talk in the clean sound) that lose more than 10 ms to pauses lowered at their defaults, by how far the noise lies under the talk. */
+function pauseRows() {
+  return [-50, -35].flatMap((noiseDb) => {
+    let words = 0, touched = 0, pauses = 0, lowered = 0;
+    for (const talker of talkers) {
+      const clean = spaced(talker);
+      const spans = finding(withNoise(clean, noiseDb, 17), 'pauses')?.spans ?? [];
+      const parts = loweredPauses({ ...defaultTreatment('pauses'), pauses: spans.map((span) => ({ ...span, state: 'treat' })) });
+      const { step, is } = talk(clean, RATE_HZ);
+      const at = (i) => (i * step) / RATE_HZ;
+      for (let i = 0; i < is.length; ) {
+        let end = i;
+        while (end < is.length && is[end] === is[i]) end++;
+        const overlap = parts.reduce((sum, { startSeconds, endSeconds }) => sum + Math.max(0, Math.min(endSeconds, at(end)) - Math.max(startSeconds, at(i))), 0);
+        if (is[i]) {
+          words++;
+          touched += overlap > 0.01 ? 1 : 0;
+        } else if (at(end) - at(i) > 0.6) {
+          pauses++;
+          lowered += overlap > 0.1 ? 1 : 0;
+        }
+        i = end;
+      }
+    }
+    const under = `noise ${-20 - noiseDb} dB under`;
+    return [
+      { what: `pauses, ${under}: words that lose more than 10 ms (${words})`, value: (100 * touched) / words, limit: 1, unit: ' %' },
+      ratio(`pauses over 0.6 s lowered, ${under}`, lowered, pauses),
+    ];
+  });
+}
+
 /** Recordings that have it and recordings with other faults. */
 function whole(kind, faulty, others, is = () => true) {
   let right = 0, put = 0, wrong = 0;
@@ -128,6 +161,7 @@ export function rows() {
     { what: 'speech activity, noise 15 dB under: frames of pauses taken for talk', value: 100 * loud.wrong, limit: 5, unit: ' %' },
     ...breathRows(),
     ...passageRows(),
+    ...pauseRows(),
     ...whole('sibilance', [harsh], [plain, (x) => withNoise(x, -50, 6), (x) => withHum(x, RATE_HZ, 50, 6, -50), (x) => clipped(x, 0.5).heard, (x) => narrowed(x, 8000)]),
     ...whole('clipping', [softlyClipped], [plain, (x) => withNoise(x, -50, 6), (x) => withPlosives(x, RATE_HZ).heard, harsh], ({ shape }) => shape === 'soft').map((row) => ({ ...row, what: `soft ${row.what}` })),
     ...bandwidthRows(),

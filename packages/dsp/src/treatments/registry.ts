@@ -19,9 +19,10 @@ import { tone } from './tone/tone.js';
 /**
  * Every treatment, in the usual order of work. Adding one is adding its folder and its line here. Clipping comes first: any
  * filter, the one that takes out an offset too, bends flat tops. Bursts come before the high-pass that would hide them.
- * What has times of the recording among its settings stands in front: all that stands before it is not heard live.
+ * Breaths and pauses come after the noise reduction, which learns the noise from what lies between the words; the price is
+ * that all before them is rendered in the background while they are there.
  */
-const definitions = [clipping, clicks, spots, breaths, pauses, channels, plosives, highPass, humNotch, humLines, noiseReduction, room, expander, gate, tone, sibilance] as const;
+const definitions = [clipping, clicks, spots, channels, plosives, highPass, humNotch, humLines, noiseReduction, room, expander, gate, breaths, pauses, tone, sibilance] as const;
 
 /** Names that a chain may use. */
 export type TreatmentKind = (typeof definitions)[number]['kind'];
