@@ -1,5 +1,6 @@
 export { frame, binRe, binIm, fftSetUp, forward, inverse } from './fft';
-export { window, history, overlap, table, bandStart, floors, aid, share, weighedPower, speechPower, rawGain, gain, noiseReductionSetUp, noiseReductionReset, weighFrame, reduceHop } from './noise-reduction';
+export { window, history, overlap, table, floors, aid, weighedPower, speechPower, rawGain, gain, noiseReductionSetUp, noiseReductionReset, weighFrame, reduceHop } from './noise-reduction';
+export { bandStart, share } from './speech-shares';
 export { noisePower, profilePower } from './noise-estimate';
 export { modelInput, modelOutput, modelState, modelSilent, modelFirst, modelFirstBias, modelInto, modelIntoBias, modelAgain, modelAgainBias, modelLast, modelLastBias, speechModelSetUp, speechModelStep } from './speech-model';
 export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './true-peak';

@@ -6,7 +6,7 @@
 import { binIm, binRe, fftSetUp, forward, frame, inverse } from './fft';
 import { allocate } from './memory';
 import { noiseEstimateReset, noiseEstimateSetUp, noiseFollow, noisePower, noiseTrack } from './noise-estimate';
-import { modelInput, modelOutput, modelSilent, modelState, speechModelSetUp, speechModelStep } from './speech-model';
+import { hearFrame, presence, share, speechSharesReset, speechSharesSetUp } from './speech-shares';
 
 const TABLE_LOW_BITS: i32 = 0x35800000; // 2^-20
 const TABLE_STEPS: i32 = 25 << 7; // up to 2^5
@@ -29,11 +29,7 @@ let followEvery: i32 = 4;
 
 let bins: i32 = 0;
 let size: i32 = 0;
-let bands: i32 = 0;
-let hidden: i32 = 0;
 let lookAhead: i32 = 0;
-/** Mean share of the bands. */
-let presence: f32 = 1;
 let frames: i32 = 0;
 let smoothed: usize = 0;
 let slots: usize = 0;
@@ -49,15 +45,11 @@ export let history: usize = 0;
 export let overlap: usize = 0;
 /** exp(E1(v) / 2) at the 3201 grid points. */
 export let table: usize = 0;
-/** First bin of each band, and the bin after the last. */
-export let bandStart: usize = 0;
 /** Lowest gain of each bin. */
 export let floors: usize = 0;
 /** Power of what a suppressor takes for voice in the frame that is weighed, for mode 3. */
 export let aid: usize = 0;
 let aided: bool = false;
-/** Share of speech in each bin, as the model says of its band; of the frame that is weighed. */
-export let share: usize = 0;
 /** Power of the frame that is weighed. */
 export let weighedPower: usize = 0;
 /** Clean-speech power estimate of the previous frame, per bin. */
@@ -70,21 +62,17 @@ export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i
   fftSetUp(fftSize);
   size = fftSize;
   bins = (fftSize >> 1) + 1;
-  bands = bandCount;
-  hidden = hiddenCount;
   lookAhead = ahead;
   followEvery = fftSize <= 2048 ? 4 : 1;
   noiseEstimateSetUp(bins);
-  speechModelSetUp(bandCount, hiddenCount);
+  speechSharesSetUp(bins, bandCount, hiddenCount);
   const bytes = (bins << 2) + 32;
   window = allocate(fftSize << 2);
   history = allocate(fftSize << 2);
   overlap = allocate(fftSize << 2);
   table = allocate((TABLE_STEPS + 2) << 2);
-  bandStart = allocate((bandCount + 1) << 2);
   floors = allocate(bytes);
   aid = allocate(bytes);
-  share = allocate(bytes);
   power = allocate(bytes);
   weighedPower = allocate(bytes);
   speechPower = allocate(bytes);
@@ -101,8 +89,7 @@ export function noiseReductionReset(): void {
   memory.fill(history, 0, size << 2);
   memory.fill(overlap, 0, size << 2);
   memory.fill(speechPower, 0, bins << 2);
-  memory.fill(share, 0, bins << 2);
-  memory.copy(modelState, modelSilent, hidden << 2);
+  speechSharesReset();
   memory.fill(slots, 0, (lookAhead + 1) * 2 * slotBytes);
   memory.copy(gain, floors, bins << 2);
   noiseEstimateReset();
@@ -131,43 +118,6 @@ function halfE1Exp(v: v128): v128 {
   const low = v128.shuffle<f32>(ab, cd, 0, 1, 4, 5);
   const high = v128.shuffle<f32>(ab, cd, 2, 3, 6, 7);
   return f32x4.add(low, f32x4.mul(f32x4.sub(high, low), fraction));
-}
-
-/** What the model is told of each band: the logarithm of the power over the noise (src/noise/speech-bands.ts). */
-function tellModel(threshold: f32): void {
-  for (let b = 0; b < bands; b++) {
-    let heard: f32 = 0;
-    let noise: f32 = 1e-12;
-    const to = load<i32>(bandStart + (<usize>(b + 1) << 2));
-    for (let k = load<i32>(bandStart + (<usize>b << 2)); k < to; k++) {
-      heard += load<f32>(power + (<usize>k << 2));
-      noise += load<f32>(noisePower + (<usize>k << 2));
-    }
-    store<f32>(modelInput + (<usize>b << 2), <f32>(Math.log(<f64>(heard / (noise * threshold)) + 0.01) / 3));
-  }
-}
-
-/** Shares of the bands to shares of the bins, straight lines from centre to centre. */
-function spreadShares(): void {
-  let sum: f32 = 0;
-  for (let b = 0; b < bands; b++) sum += load<f32>(modelOutput + (<usize>b << 2));
-  presence = sum / <f32>bands;
-  let k = 0;
-  let before: f32 = load<f32>(modelOutput);
-  let centreBefore: f32 = 0;
-  for (let b = 0; b < bands; b++) {
-    const first = load<i32>(bandStart + (<usize>b << 2));
-    const after = load<i32>(bandStart + (<usize>(b + 1) << 2));
-    const centre: f32 = <f32>(first + after - 1) * 0.5;
-    const here = load<f32>(modelOutput + (<usize>b << 2));
-    const slope: f32 = (here - before) / max<f32>(centre - centreBefore, 0.5);
-    for (; k < bins && <f32>k <= centre; k++) store<f32>(share + (<usize>k << 2), before + slope * (<f32>k - centreBefore));
-    before = here;
-    centreBefore = centre;
-  }
-  // What is above the bands goes with the uppermost: an s reaches beyond.
-  for (; k < bins && (k & 3) != 0; k++) store<f32>(share + (<usize>k << 2), before);
-  for (; k < bins; k += 4) v128.store(share + (<usize>k << 2), f32x4.splat(before));
 }
 
 /** Two gains to one: Wiener gain of the geometric mean of the a-priori SNR that each stands for. */
@@ -228,12 +178,12 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
 function smoothOverFrequency(reach: i32): void {
   const end = <usize>(bins << 2);
   const span = <usize>(reach << 2);
-  const share = f32x4.splat(<f32>(1.0 / <f64>(2 * reach + 1)));
+  const part = f32x4.splat(<f32>(1.0 / <f64>(2 * reach + 1)));
   for (let o: usize = end; o < end + 16; o += 4) store<f32>(rawGain + o, 0);
   for (let o: usize = 0; o < end; o += 16) {
     let sum = f32x4.splat(0);
     for (let d: usize = 0; d <= 2 * span; d += 4) sum = f32x4.add(sum, v128.load(rawGain + o - span + d));
-    v128.store(smoothed + o, f32x4.mul(sum, share));
+    v128.store(smoothed + o, f32x4.mul(sum, part));
   }
   for (let k = 0; k < reach; k++) {
     const scale = <f32>(<f64>(2 * reach + 1) / <f64>(reach + 1 + k));
@@ -261,9 +211,7 @@ export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, 
   keepFrame(frames % (lookAhead + 1));
   if (mode == FOLLOWED && frames % followEvery == 0) noiseFollow(power, share, speed, most);
   if (mode > FOLLOWED) noiseTrack(power, share, speed, <i32>most);
-  tellModel(threshold);
-  speechModelStep();
-  spreadShares();
+  hearFrame(power, threshold);
   frames++;
   memory.copy(overlap, overlap + hop, bytes - hop);
   memory.fill(overlap + bytes - hop, 0, hop);
@@ -306,8 +254,8 @@ export function weighFrame(memory: f32, minSnr: f32, threshold: f32, reach: i32,
   for (let o: usize = 0; o < end; o += 16) {
     const before = v128.load(gain + o);
     const step = f32x4.sub(v128.load(rawGain + o), before);
-    const share = v128.bitselect(up, down, f32x4.gt(step, zero));
-    const g = f32x4.add(before, f32x4.mul(step, share));
+    const taken = v128.bitselect(up, down, f32x4.gt(step, zero));
+    const g = f32x4.add(before, f32x4.mul(step, taken));
     v128.store(gain + o, g);
     v128.store(binRe + o, f32x4.mul(g, v128.load(binRe + o)));
     v128.store(binIm + o, f32x4.mul(g, v128.load(binIm + o)));

@@ -31,7 +31,7 @@ export const sessionSlice = createSlice({
   name: 'session',
   initialState: null as SessionState | null,
   reducers: {
-    /** A session as the server has it, with what this browser had not saved of it the last time. */
+    /** A session as the server has it, with what this browser had not saved of it the last time, and the steps that led there. */
     opened: {
       prepare: (view: SessionView, draft: Draft | null = null, history: History | null = null) => ({ payload: { view, draft, history } }),
       reducer: (_, { payload: { view, draft, history } }: PayloadAction<{ view: SessionView; draft: Draft | null; history: History | null }>): SessionState => ({
@@ -77,7 +77,7 @@ export const sessionSlice = createSlice({
 function withDraft({ document, revision }: SessionView, draft: Draft | null, known: History | null): Pick<SessionState, 'history' | 'save'> {
   if (!document) return { history: null, save: { kind: 'saved' } };
   if (!draft || sameDocument(draft.document, document)) return { history: known ?? startHistory(document), save: { kind: 'saved' } };
-  const history: History = { past: [{ label: 'Changes that had not been saved', gesture: null, edits: [], document }], present: draft.document, future: [] };
+  const history: History = known ?? { past: [{ label: 'Changes that had not been saved', gesture: null, edits: [], document }], present: draft.document, future: [] };
   if (draft.revision === revision) return { history, save: { kind: 'waiting' } };
   const message = `This browser holds changes from revision ${draft.revision} that could not be saved; meanwhile revision ${revision} was saved elsewhere.`;
   return { history, save: { kind: 'stale', message, revision } };

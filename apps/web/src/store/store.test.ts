@@ -201,3 +201,16 @@ test('a version that is shown is heard in place of the present clip, until it is
   store.dispatch(undone());
   expect(heard(null)).toBe(200);
 });
+
+test('steps that could not be saved before a reload are there again too, not only their outcome', async () => {
+  store.dispatch(cutoff(100));
+  await pass(1000);
+  const draft = findDraft('s')!;
+  expect(session().save.kind).toBe('retrying');
+  store.dispatch(closed());
+  store.dispatch(opened(view(), draft, findHistory('s', draft.document)));
+  expect(session()).toMatchObject({ save: { kind: 'waiting' }, revision: 3 });
+  expect(session().history!.past.map(({ label }) => label)).toEqual(['High-pass: Cutoff 100 Hz']);
+  store.dispatch(undone());
+  expect(session().history!.present).toEqual(document);
+});

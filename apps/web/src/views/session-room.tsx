@@ -29,7 +29,14 @@ export function SessionRoom() {
   const load = useCallback(() => {
     if (!id) return;
     setTrouble(null);
-    getSession(id).then((view) => dispatch(opened(view, findDraft(id), view.document && findHistory(id, view.document))), (error: Error) => setTrouble(error.message));
+    getSession(id).then(
+      (view) => {
+        const draft = findDraft(id);
+        const present = draft?.document ?? view.document;
+        dispatch(opened(view, draft, present && findHistory(id, present)));
+      },
+      (error: Error) => setTrouble(error.message),
+    );
   }, [id, dispatch]);
 
   useEffect(() => {

@@ -46,7 +46,7 @@ export function useSpectra(): Spectra | null {
 export function usePrice(treatmentId: string): ChainPrice | null {
   const workbench = useWorkbench();
   useEffect(() => workbench.watchPrice(), [workbench]);
-  return useSyncExternalStore(workbench.subscribe, () => (workbench.price?.treatmentId === treatmentId ? workbench.price : null));
+  return usePriceIfMeasured(treatmentId);
 }
 
 /** The same, when somebody else has it measured. */

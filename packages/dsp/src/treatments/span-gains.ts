@@ -1,6 +1,33 @@
 import { copyFrames } from '../copy-frames.js';
 import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import { dbToGain, powerToDb } from '../units.js';
+import type { ListSpec, ParameterSpecs } from './definition.js';
+
+/** A list of stretches that are lowered or left: title and sentence, what its times mean, and fields of its own. */
+export function spanList(title: string, most: number, sentence: string, times: readonly [from: string, to: string], fields: ParameterSpecs = {}): ListSpec {
+  const time = (name: string, meaning: string) => ({ title: name, unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: meaning }) as const;
+  return {
+    title, most, sentence,
+    choices: {
+      state: {
+        title: 'State', default: 'treat', sentence: 'Whether it is treated.',
+        options: [
+          { value: 'treat', title: 'treat', sentence: 'Lowered, where the other settings allow it.' },
+          { value: 'leave', title: 'leave', sentence: 'Left as it is.' },
+        ],
+      },
+    },
+    fields: { startSeconds: time('From', times[0]), endSeconds: time('To', times[1]), ...fields },
+    conflict: ({ startSeconds, endSeconds }) => ((startSeconds as number) >= (endSeconds as number) ? `startSeconds (${startSeconds}) must be before endSeconds (${endSeconds}).` : undefined),
+  };
+}
+
+/** Stretches in their order; of two that overlap the first. */
+export function apart<Span extends { readonly startSeconds: number; readonly endSeconds: number }>(spans: readonly Span[]): Span[] {
+  const kept: Span[] = [];
+  for (const span of [...spans].sort((a, b) => a.startSeconds - b.startSeconds)) if (span.startSeconds >= (kept[kept.length - 1]?.endSeconds ?? 0)) kept.push(span);
+  return kept;
+}
 
 /** A stretch of the recording that is lowered, in frames, with the length of its fades. */
 export interface GainPlace {

@@ -45,15 +45,6 @@ export function useTreatKeys(): void {
     const open = clip()?.chain.treatments.find(({ id, bypassed }) => id === openTreatmentId && !bypassed);
     dispatch(changed({ aside: aside || !open ? null : { treatmentId: open.id! } }));
   };
-  /** The version shown last, in place of the present settings, and back. */
-  const version = (): void => {
-    const { shownVersion, lastVersion } = listening();
-    const versions = store.getState().session?.history?.present.versions ?? [];
-    const other = versions.find(({ id }) => id === lastVersion) ?? versions[versions.length - 1];
-    if (shownVersion) dispatch(changed({ shownVersion: null }));
-    else if (other) dispatch(changed({ shownVersion: other.id, lastVersion: other.id }));
-  };
-  useKeys('v', version);
   useKeys('s', alone);
   useKeys('l', loop);
   useKeys('n', () => void takeNoise());

@@ -1,6 +1,6 @@
 import type { ProcessorContext } from '../../processor.js';
-import { defineTreatment, type ListRow, type ListSpec, type ParameterValues, type TreatmentProcessor } from '../definition.js';
-import { gainPlace, SpanGains } from '../span-gains.js';
+import { defineTreatment, type ListRow, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { apart, gainPlace, SpanGains, spanList } from '../span-gains.js';
 
 /** One breath: where it is, how sure that it is one, and whether it is left as it is. */
 export interface Breath {
@@ -35,40 +35,16 @@ const choices = {
   },
 } as const;
 
-const breathsList: ListSpec = {
-  title: 'Breaths',
-  most: 2000,
-  sentence: 'Where breaths are, and which are left as they are.',
-  choices: {
-    state: {
-      title: 'State', default: 'treat', sentence: 'Whether it is treated.',
-      options: [
-        { value: 'treat', title: 'treat', sentence: 'Lowered, when it is sure enough.' },
-        { value: 'leave', title: 'leave', sentence: 'Left as it is.' },
-      ],
-    },
-  },
-  fields: {
-    startSeconds: { title: 'From', unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: 'Where it begins, in seconds of the recording.' },
-    endSeconds: { title: 'To', unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: 'Where it ends.' },
-    certaintyPercent: { title: 'Certainty', unit: '%', min: 0, max: 100, default: 100, step: 1, practice: [50, 100], scale: 'linear', sentence: 'How sure it is that this is a breath.' },
-  },
-  conflict: (row) => {
-    const { startSeconds, endSeconds } = row as unknown as Breath;
-    return startSeconds >= endSeconds ? `startSeconds (${startSeconds}) must be before endSeconds (${endSeconds}).` : undefined;
-  },
-};
+const list = spanList('Breaths', 2000, 'Where breaths are, and which are left as they are.', ['Where it begins, in seconds of the recording.', 'Where it ends.'], {
+  certaintyPercent: { title: 'Certainty', unit: '%', min: 0, max: 100, default: 100, step: 1, practice: [50, 100], scale: 'linear', sentence: 'How sure it is that this is a breath.' },
+});
 
 type Values = ParameterValues<typeof parameters>;
 export const asBreaths = (rows: readonly ListRow[]): readonly Breath[] => rows as unknown as readonly Breath[];
 
 /** Breaths that are treated: sure enough and not excepted, in their order; of two that overlap the first. */
 export function treatedBreaths(values: Values): Breath[] {
-  const sure = asBreaths(values['breaths'] as readonly ListRow[]).filter(({ state, certaintyPercent }) => state === 'treat' && certaintyPercent >= values.leastPercent);
-  const treated: Breath[] = [];
-  for (const breath of [...sure].sort((a, b) => a.startSeconds - b.startSeconds))
-    if (breath.startSeconds >= (treated[treated.length - 1]?.endSeconds ?? 0)) treated.push(breath);
-  return treated;
+  return apart(asBreaths(values['breaths'] as readonly ListRow[]).filter(({ state, certaintyPercent }) => state === 'treat' && certaintyPercent >= values.leastPercent));
 }
 
 /** A gain over each breath. */
@@ -97,7 +73,7 @@ export const breaths = defineTreatment({
   sentence: 'Lowers the breaths between phrases, each with fades of its own; the words are not touched.',
   parameters,
   choices,
-  lists: { breaths: breathsList },
+  lists: { breaths: list },
   background: true,
   needsNoiseProfile: false,
   summary: (values) => {

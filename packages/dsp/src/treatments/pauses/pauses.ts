@@ -1,6 +1,6 @@
 import type { ProcessorContext } from '../../processor.js';
-import { defineTreatment, type ListRow, type ListSpec, type ParameterValues, type TreatmentProcessor } from '../definition.js';
-import { gainPlace, SpanGains } from '../span-gains.js';
+import { defineTreatment, type ListRow, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { apart, gainPlace, SpanGains, spanList } from '../span-gains.js';
 
 /** Where nobody talks, and whether it is left as it is. */
 export interface Pause {
@@ -32,28 +32,7 @@ const parameters = {
   },
 } as const;
 
-const pausesList: ListSpec = {
-  title: 'Pauses',
-  most: 4000,
-  sentence: 'Where nobody talks, and which of it is left as it is.',
-  choices: {
-    state: {
-      title: 'State', default: 'treat', sentence: 'Whether it is treated.',
-      options: [
-        { value: 'treat', title: 'treat', sentence: 'Lowered, when it is long enough.' },
-        { value: 'leave', title: 'leave', sentence: 'Left as it is.' },
-      ],
-    },
-  },
-  fields: {
-    startSeconds: { title: 'From', unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: 'Where the last word ends, in seconds of the recording.' },
-    endSeconds: { title: 'To', unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: 'Where the next word begins.' },
-  },
-  conflict: (row) => {
-    const { startSeconds, endSeconds } = row as unknown as Pause;
-    return startSeconds >= endSeconds ? `startSeconds (${startSeconds}) must be before endSeconds (${endSeconds}).` : undefined;
-  },
-};
+const list = spanList('Pauses', 4000, 'Where nobody talks, and which of it is left as it is.', ['Where the last word ends, in seconds of the recording.', 'Where the next word begins.']);
 
 type Values = ParameterValues<typeof parameters>;
 export const asPauses = (rows: readonly ListRow[]): readonly Pause[] => rows as unknown as readonly Pause[];
@@ -67,8 +46,7 @@ export function loweredPart({ startSeconds, endSeconds, state }: Pause, { shorte
 
 /** Everything that is lowered, in its order; of two that overlap the first. */
 export function loweredPauses(values: Values): { readonly startSeconds: number; readonly endSeconds: number }[] {
-  const parts = asPauses(values['pauses'] as readonly ListRow[]).flatMap((pause) => loweredPart(pause, values) ?? []).sort((a, b) => a.startSeconds - b.startSeconds);
-  return parts.filter((part, i) => i === 0 || part.startSeconds >= parts[i - 1]!.endSeconds);
+  return apart(asPauses(values['pauses'] as readonly ListRow[]).flatMap((pause) => loweredPart(pause, values) ?? []));
 }
 
 /** A gain over each pause; moving what is kept or the fades needs new places. */
@@ -95,7 +73,7 @@ export const pauses = defineTreatment({
   title: 'Pauses',
   sentence: 'Lowers what lies between the words, where the survey hears nobody talk; the words are not touched.',
   parameters,
-  lists: { pauses: pausesList },
+  lists: { pauses: list },
   background: true,
   needsNoiseProfile: false,
   summary: (values) => {

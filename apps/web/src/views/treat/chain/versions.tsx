@@ -3,7 +3,8 @@ import type { Version } from '@euphonos/engine';
 import { format } from 'date-fns';
 import { X } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
+import { useKeys } from '../../../shell/use-keys.js';
 import { changed } from '../../../store/listening-slice.js';
 import { edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
@@ -17,6 +18,16 @@ export function Versions() {
   const versions = useApp(({ session }) => session!.history!.present.versions);
   const dispatch = useAppDispatch();
   const [name, setName] = useState('');
+  const { shownVersion, lastVersion } = useApp(({ listening }) => listening);
+  /** The one shown last in place of the present settings, and back. */
+  const turn = (): void => {
+    const other = versions.find(({ id }) => id === lastVersion) ?? versions[versions.length - 1];
+    if (shownVersion) dispatch(changed({ shownVersion: null }));
+    else if (other) dispatch(changed({ shownVersion: other.id, lastVersion: other.id }));
+  };
+  useKeys('v', turn);
+  // Elsewhere nothing would say that a version is heard.
+  useEffect(() => () => void dispatch(changed({ shownVersion: null })), [dispatch]);
   const keep = (event: React.FormEvent): void => {
     event.preventDefault();
     const words = name.trim() || `Version ${versions.length + 1}`;

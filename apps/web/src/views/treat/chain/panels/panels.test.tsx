@@ -7,6 +7,7 @@ import { changed } from '../../../../store/listening-slice.js';
 import { store } from '../../../../store/store.js';
 import { ClicksPanel } from './clicks-panel.js';
 import { NoisePanel } from './noise-panel.js';
+import { GatePanel } from './gate-panel.js';
 import { HumPanel } from './hum-panel.js';
 import { SpotsPanel } from './spots-panel.js';
 import { TonePanel } from './tone-panel.js';
@@ -15,10 +16,11 @@ const events = [{ kind: 'clicks', channel: 0, startFrame: 96_000, endFrame: 96_0
 /** 1 Hz a bin; lines at 50, 100 and 150 Hz stand out of a floor. */
 const levels = Float32Array.from({ length: 24_001 }, (_, hz) => ([50, 100, 150].includes(hz) ? -50 : -90));
 const spectra = { binHz: 1, source: levels, result: levels, gaps: { binHz: 1, source: levels, result: levels } };
+const mockEffect = { id: 'x', gapsDb: -6, wordsDb: 0, gapsDbfs: -60, wordsDbfs: -20, speechLossDb: -60, touched: [] as { startFrame: number; endFrame: number; loweredDb: number }[], events };
 const mockPrice = { treatmentId: 'x', losses: [] as { startFrame: number; endFrame: number; lossDb: number }[], knee: 5, suggested: 10, points: Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: -60 + r })) };
 jest.mock('../../../../workbench/workbench-context.js', () => ({
-  useWorkbench: () => ({ sampleRateHz: 48_000, lengthFrames: 480_000, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
-  useEffectOf: () => ({ id: 'x', gapsDb: 0, wordsDb: 0, speechLossDb: -60, events }),
+  useWorkbench: () => ({ sampleRateHz: 48_000, lengthFrames: 480_000, figuresOf: 'overall', subscribe: () => () => undefined, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
+  useEffectOf: () => mockEffect,
   useSpectra: () => spectra,
   usePrice: () => mockPrice,
 }));
@@ -119,4 +121,28 @@ test('a spot longer than five seconds is not made', () => {
   press('Lower it');
   expect(set).not.toHaveBeenCalled();
   expect(store.getState().listening.selection).not.toBeNull();
+});
+
+test('the gate tells its gaps before and after, and takes thresholds in an order in which neither moves the other', () => {
+  const set = show(GatePanel, { kind: 'gate', openDb: -30, closeDb: -35 });
+  expect(screen.getByText('−60.0 dBFS')).toBeDefined();
+  expect(screen.getByText('−66.0 dBFS')).toBeDefined();
+  press('Close at −54.0, open at −49.5');
+  // Down: closing first, so that opening does not drag it along.
+  expect(set.mock.calls).toEqual([['closeDb', -54], ['openDb', -49.5]]);
+  const up = show(GatePanel, { kind: 'gate', openDb: -70, closeDb: -75 });
+  fireEvent.click(screen.getAllByRole('button', { name: 'Close at −54.0, open at −49.5' })[1]!);
+  expect(up.mock.calls).toEqual([['openDb', -49.5], ['closeDb', -54]]);
+});
+
+test('an expander has one threshold; words that it cuts into are gone through', () => {
+  mockEffect.touched = [{ startFrame: 96_000, endFrame: 100_000, loweredDb: 7.4 }];
+  const set = show(GatePanel, { kind: 'expander' });
+  press('Begin at −49.5');
+  expect(set.mock.calls).toEqual([['thresholdDb', -49.5]]);
+  expect(screen.getByText(/One word loses a beginning or an end/)).toBeDefined();
+  press('Show it');
+  expect(store.getState().listening.selection!.startFrame).toBeLessThanOrEqual(96_000);
+  expect(screen.getByText(/by 7 dB here/)).toBeDefined();
+  mockEffect.touched = [];
 });

@@ -1,5 +1,6 @@
 import type { NoisePrice, VoiceLoss } from '@euphonos/dsp';
 import { useState } from 'react';
+import { toast } from 'sonner';
 import { formatNumber } from '../../../../components/figures.js';
 import { useKeys } from '../../../../shell/use-keys.js';
 import { usePrice } from '../../../../workbench/workbench-context.js';
@@ -25,7 +26,10 @@ export function TradeOff({ settings, set }: Pick<PanelProps, 'settings' | 'set'>
   const now = settings['reductionDb'] as number;
   const knee = price?.points[price.knee];
   const suggested = price?.points[price.suggested];
-  useKeys('k', () => suggested && set('reductionDb', suggested.reductionDb));
+  useKeys('k', () => {
+    if (suggested) set('reductionDb', suggested.reductionDb);
+    else toast('The trade-off is still being measured; K takes the suggestion as soon as it is drawn.', { id: 'trade-off' });
+  });
   if (!price || !knee || !suggested) return <p className="m-0 mb-1 text-[12px] text-soft" role="status">{settings.bypassed ? 'The trade-off is measured when it is switched on.' : 'Measuring the trade-off …'}</p>;
   const most = Math.max(6, price.points[price.points.length - 1]!.noiseTakenDb);
   const x = ({ noiseTakenDb }: { readonly noiseTakenDb: number }): number => 34 + (noiseTakenDb / most) * (CHART_WIDTH - 44);
