@@ -28,7 +28,7 @@ export async function run() {
       chunk.set(samples.subarray(i * CHUNK_FRAMES, (i + 1) * CHUNK_FRAMES));
       store.put(i, [chunk]);
     }
-    const monitor = new Monitor({ kernels, channels: 1, sampleRateHz: RATE_HZ }, samples.length, store);
+    const monitor = new Monitor({ kernels, channels: 1, sampleRateHz: RATE_HZ }, { store, lengthFrames: samples.length, levels: null });
     monitor.setChain(make(80), profile);
     monitor.play(0);
     const out = [new Float32Array(128)];

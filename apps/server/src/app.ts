@@ -52,7 +52,8 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
     }),
   );
   app.use(ownPagesOnly);
-  app.useBodyParser('json', { limit: '4mb' });
+  // A session of ten thousand clips, with versions of it, is some ten megabytes.
+  app.useBodyParser('json', { limit: '64mb' });
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
   app.useGlobalFilters(new ProblemFilter());
   app.enableShutdownHooks();

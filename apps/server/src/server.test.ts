@@ -31,7 +31,7 @@ const quieter = (document: SessionDocument): SessionDocument => applyEdit(docume
 describe('a recording that comes in', () => {
   test('becomes a session with its facts and a first document', () => {
     expect(session).toMatchObject({ name: 'Narrator, take 2', revision: 1, recording: { fileName: 'Narrator, take 2.wav', facts: { lengthFrames: 192_000, channels: 1, sampleRateHz: 48000, notes: [] } } });
-    expect(session.document!.tracks[0]!.clips[0]).toMatchObject({ recordingId: session.recording.id, source: { startFrame: 0, endFrame: 192_000 } });
+    expect(session.document!.tracks[0]).toMatchObject({ recordingId: session.recording.id, recordingFrames: 192_000, clips: [{ source: { startFrame: 0, endFrame: 192_000 } }] });
   });
 
   test('gives its samples back in any range, to the bit', async () => {
@@ -62,7 +62,7 @@ describe('a recording that comes in', () => {
   test('in stereo keeps both channels; of six the first two are used', async () => {
     const six = await server.bringIn('six.wav', wav('six.wav', Float32Array.from({ length: 6 * 9600 }, (_, i) => (i % 6) / 10), { channels: 6 }));
     expect(six.recording.facts!.channels).toBe(6);
-    expect(six.document!.tracks[0]!.clips[0]!.channels).toEqual([0, 1]);
+    expect(six.document!.tracks[0]!.channels).toEqual([0, 1]);
     const fifth = await server.fetch(`recordings/${six.recording.id}/channels/4`, { headers: { range: 'bytes=0-3' } });
     expect(new Float32Array(await fifth.arrayBuffer())[0]).toBeCloseTo(0.4);
   });
@@ -125,7 +125,7 @@ describe('saving', () => {
     const change = (part: object): unknown => ({ ...document, ...part });
     expect(await save(revision, change({ tracks: 3 }))).toMatchObject({ status: 422, body: { code: 'document-shape', message: expect.stringContaining('tracks') } });
     expect(await save(revision, change({ schemaVersion: 9 }))).toMatchObject({ status: 422, body: { code: 'document-version' } });
-    const withChain = (treatment: object) => change({ tracks: [{ ...document!.tracks[0], clips: [{ ...document!.tracks[0]!.clips[0], chain: { treatments: [treatment] } }] }] });
+    const withChain = (treatment: object) => change({ tracks: [{ ...document!.tracks[0], chain: { treatments: [treatment] } }] });
     expect(await save(revision, withChain({ kind: 'polish' }))).toMatchObject({ status: 422, body: { code: 'treatment-unknown' } });
     expect(await save(revision, withChain({ kind: 'high-pass', cutoffHz: 9 }))).toMatchObject({ status: 422, body: { code: 'parameter-range', message: expect.stringMatching(/20 to 500 Hz; 9/) } });
     expect((await latest()).revision).toBe(revision);
@@ -134,10 +134,10 @@ describe('saving', () => {
   test('a session of an older version opens with the defaults of what it did not know', async () => {
     const before = await latest();
     await server.sql.query(
-      `UPDATE session SET document = jsonb_set(document, '{tracks,0,clips,0,chain}', '{"treatments": [{"kind": "noise-reduction", "id": "old", "bypassed": false, "reductionDb": 9}]}') WHERE id = $1`,
+      `UPDATE session SET document = jsonb_set(document, '{tracks,0,chain}', '{"treatments": [{"kind": "noise-reduction", "id": "old", "bypassed": false, "reductionDb": 9}]}') WHERE id = $1`,
       [session.id],
     );
-    const [treatment] = (await latest()).document!.tracks[0]!.clips[0]!.chain.treatments;
+    const [treatment] = (await latest()).document!.tracks[0]!.chain.treatments;
     expect(treatment).toEqual({ ...defaultTreatment('noise-reduction'), id: 'old', reductionDb: 9 });
     await server.sql.query('UPDATE session SET document = $2 WHERE id = $1', [session.id, JSON.stringify(before.document)]);
   });

@@ -10,10 +10,10 @@ export class StartRender {
   @Min(0)
   revision!: number;
 
-  /** The clip to render; without it the first. */
+  /** The track to render; without it the first. */
   @IsOptional()
   @IsString()
-  clipId?: string;
+  trackId?: string;
 }
 
 export interface RenderReport {

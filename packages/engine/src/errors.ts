@@ -1,7 +1,12 @@
 export type EngineErrorCode =
   | 'document-shape'
   | 'document-version'
+  | 'track-unknown'
   | 'clip-unknown'
+  | 'clips-none'
+  | 'clips-many'
+  | 'nothing-cut'
+  | 'tone-missing'
   | 'treatment-missing'
   | 'span-outside'
   | 'passages-many'

@@ -1,9 +1,9 @@
 export { aloneChain, narrowBandChain, splitChain, type SplitChain } from './monitor/split-chain.js';
 export { measureEffects, type TouchedWord, type TreatmentEffect } from './offline/effects.js';
 export { EngineError, type EngineErrorCode } from './errors.js';
-export { clipsOf, MOST_PASSAGES, MOST_VERSIONS, noiseSpans, SCHEMA_VERSION, spanFrames, type Clip, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document/document.js';
+export { MOST_PASSAGES, MOST_VERSIONS, noiseSpans, SCHEMA_VERSION, spanFrames, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document/document.js';
 export { createDocument, type RecordingFacts } from './document/create.js';
-export { applyEdit, requireClip, type Edit } from './document/edits.js';
+export { applyEdit, requireTrack, type Edit } from './document/edits.js';
 export { describeEdit, gestureKey } from './document/describe.js';
 export { historyLog, record, redo, replay, startHistory, undo, type History, type HistoryLog, type HistoryStep } from './document/history.js';
 export { isDocumentError, parseDocument } from './document/parse.js';
@@ -12,8 +12,15 @@ export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-she
 export { AlignedRun, chainRun, type Sink } from './offline/chain-run.js';
 export { priceOf, type ChainPrice } from './offline/price.js';
 export { chainBeforeProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';
-export { Monitor, type MonitorStatus } from './monitor/monitor.js';
+export { Monitor, type MonitorSource, type MonitorStatus } from './monitor/monitor.js';
 export { lanes, type Lane, type MeterReading } from './monitor/lane-mixer.js';
 export { CHUNK_FRAMES, ChunkStore, type SampleStore } from './monitor/sample-store.js';
 export { QUANTUM_FRAMES } from './monitor/voice.js';
 export { SEAM_FRAMES } from './monitor/timeline.js';
+export { CLIP_GAIN_DB, clipEnd, clipFrames, fadeCurves, offsetOf, plainClip, type Clip, type ClipSound, type Fade, type FadeCurve, type GainPoint } from './document/clip.js';
+export { missingBefore } from './document/clip-moves.js';
+export { clipAfter, clipAt, clipsIn, endOf, followFrame, isPlain, Placer, recordingFrameAt, recordingSpans } from './arrangement/places.js';
+export { arrangedFrames, readArranged, type Arrangement, type ReadRecording } from './arrangement/arranged-sound.js';
+export { Levels, lineDb } from './arrangement/levels.js';
+export { EDGE_SECONDS, edgesOf, fadeGain, jointOf, soundKey, touch } from './arrangement/joints.js';
+export { inPlace, placedChain } from './arrangement/placed-chain.js';

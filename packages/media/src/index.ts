@@ -6,3 +6,4 @@ export { WavEncoder, type WavFormat } from './encode.js';
 export { RawWriter, readChannelFiles } from './raw-file.js';
 export { collectSpan } from './collect.js';
 export { measureSound, renderSound, type RenderRequest, type RenderResult } from './render.js';
+export { ChannelFiles, readArrangedFiles } from './channel-files.js';

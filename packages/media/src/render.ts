@@ -10,7 +10,7 @@ import {
   type ProcessorContext,
   type SoundFigures,
 } from '@euphonos/dsp';
-import { AlignedRun, chainRun, type DeliveryTarget, type LevelWork } from '@euphonos/engine';
+import { AlignedRun, chainRun, type DeliveryTarget, type Levels, type LevelWork } from '@euphonos/engine';
 import type { SoundBlock } from './decode.js';
 import { WavEncoder, type WavFormat } from './encode.js';
 import { asMediaError, MediaError } from './errors.js';
@@ -24,6 +24,8 @@ export interface RenderRequest {
   readonly expectedFrames: number;
   readonly context: ProcessorContext;
   readonly chain: ChainSpec;
+  /** What clips do to the level of what the chain makes, from the first frame on. */
+  readonly levels?: Levels;
   readonly output: 'result' | 'removed';
   /** Level to reach; null leaves the level as the chain made it. */
   readonly target: Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'> | null;
@@ -88,9 +90,13 @@ async function runChain(request: RenderRequest, write: Write, progressShare: num
   const { context, chain, output } = request;
   const before = request.report ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
   const ready = new Gatherer(context.channels);
-  const run = chainRun(context, chain, (processed, source, frames) =>
-    output === 'removed' ? ready.add(source, frames, processed) : ready.add(processed, frames),
-  );
+  let done = 0;
+  const run = chainRun(context, chain, (processed, source, frames) => {
+    request.levels?.apply(processed, 0, done, frames);
+    done += frames;
+    if (output === 'removed') ready.add(source, frames, processed);
+    else ready.add(processed, frames);
+  });
   let frames = 0;
   for await (const block of request.source) {
     requireGoing(request);

@@ -6,11 +6,11 @@ import { DataSource } from 'typeorm';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { ProfileEntity } from './profile.entity.js';
 
-/** Sessions whose document has a clip that uses a kept profile: [profile, session]. */
+/** Sessions whose document has a track that uses a kept profile: [profile, session]. Before the third schema it was its clip that did. */
 const USES = `
-  SELECT DISTINCT clip->'noise'->>'profileId' AS profile_id, session.id, session.name
-  FROM session, jsonb_array_elements(document->'tracks') AS track, jsonb_array_elements(track->'clips') AS clip
-  WHERE clip->'noise'->>'kind' = 'kept'`;
+  SELECT DISTINCT user_of->'noise'->>'profileId' AS profile_id, session.id, session.name
+  FROM session, jsonb_array_elements(document->'tracks') AS track, jsonb_array_elements(jsonb_build_array(track) || (track->'clips')) AS user_of
+  WHERE user_of->'noise'->>'kind' = 'kept'`;
 
 interface Use {
   readonly profile_id: string;

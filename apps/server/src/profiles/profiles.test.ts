@@ -25,7 +25,7 @@ const session = async (name: string): Promise<SessionView> => {
   const { id } = await server.bringIn(name, readFileSync(files.path('room.wav')));
   return (await until(() => server.json<SessionView>('GET', `sessions/${id}`), ({ body }) => body.document !== null)).body;
 };
-const withNoise = ({ document }: SessionView, noise: unknown): SessionDocument => ({ ...document!, tracks: document!.tracks.map((track) => ({ ...track, clips: track.clips.map((clip) => ({ ...clip, noise }) as never) })) });
+const withNoise = ({ document }: SessionView, noise: unknown): SessionDocument => ({ ...document!, tracks: document!.tracks.map((track) => ({ ...track, noise }) as never) });
 const save = (to: SessionView, document: SessionDocument) => server.json('PUT', `sessions/${to.id}/document`, { revision: to.revision, document });
 
 test('a profile is kept, listed, renamed, read back as a file and deleted', async () => {
@@ -61,7 +61,7 @@ test('a render takes the noise away by the kept profile, and says so when it is 
   const saved = await save(user, { ...document, target: { ...document.target, integratedLufs: null } });
   const { revision } = saved.body as { revision: number };
   const render = async (): Promise<RenderView> => {
-    const { status, body } = await server.json<RenderView>('POST', `sessions/${user.id}/renders`, { revision, clipId: 'clip-1' });
+    const { status, body } = await server.json<RenderView>('POST', `sessions/${user.id}/renders`, { revision, trackId: 'track-1' });
     expect(status).toBe(201);
     return server.renderEnd(user.id, body.id);
   };
@@ -76,7 +76,7 @@ test('a render takes the noise away by the kept profile, and says so when it is 
   expect(levelDb(sound, 12000, 60000) - levelDb(heard, 12000, 60000)).toBeGreaterThan(10);
   await server.sql.query('DELETE FROM noise_profile WHERE id = $1', [kept.id]);
   expect((await render()).job).toMatchObject({ state: 'failed', problem: { message: expect.stringContaining('noise profile') } });
-  expect(await server.json('POST', `sessions/${user.id}/renders`, { revision, clipId: 'clip-9' })).toMatchObject({ status: 404 });
+  expect(await server.json('POST', `sessions/${user.id}/renders`, { revision, trackId: 'track-9' })).toMatchObject({ status: 404 });
 });
 
 test('a survey of an earlier version is made anew', async () => {

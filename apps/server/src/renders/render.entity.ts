@@ -23,9 +23,9 @@ export class RenderEntity {
   @Column('jsonb', { transformer: storedDocument })
   document!: SessionDocument;
 
-  /** Which clip; null for the first, as all were before there was more than one. */
-  @Column('text', { name: 'clip_id', nullable: true })
-  clipId!: string | null;
+  /** Which track; null for the first, as all were before there was more than one. */
+  @Column('text', { name: 'track_id', nullable: true })
+  trackId!: string | null;
 
   @Column('text', { name: 'file_name' })
   fileName!: string;

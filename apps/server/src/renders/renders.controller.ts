@@ -10,8 +10,8 @@ export class RendersController {
   constructor(private readonly renders: RendersService) {}
 
   @Post('sessions/:id/renders')
-  start(@Param('id', ParseUUIDPipe) id: string, @Body() { revision, clipId }: StartRender): Promise<RenderView> {
-    return this.renders.start(id, revision, clipId);
+  start(@Param('id', ParseUUIDPipe) id: string, @Body() { revision, trackId }: StartRender): Promise<RenderView> {
+    return this.renders.start(id, revision, trackId);
   }
 
   @Get('sessions/:id/renders')

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { RenderView } from '@euphonos/contracts';
-import { clipsOf, parseDocument, requireClip } from '@euphonos/engine';
+import { parseDocument, requireTrack } from '@euphonos/engine';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -43,16 +43,16 @@ export class RendersService implements OnModuleInit {
       run: async (job, control) => {
         const render = await this.find(job.subjectId);
         const document = parseDocument(render.document);
-        const clip = requireClip(document, render.clipId ?? clipsOf(document)[0]!.id);
-        const profile = clip.noise?.kind === 'kept' ? (await this.profiles.find(clip.noise.profileId)).file : null;
-        const { blobs } = await this.recordings.find(clip.recordingId);
+        const track = requireTrack(document, render.trackId ?? document.tracks[0]!.id);
+        const profile = track.noise?.kind === 'kept' ? (await this.profiles.find(track.noise.profileId)).file : null;
+        const { blobs } = await this.recordings.find(track.recordingId);
         return this.pool.render(
           {
-            clip,
+            track,
             profile,
             target: document.target,
             sampleRateHz: document.sampleRateHz,
-            channelPaths: clip.channels.map((channel) => this.store.path(blobs!.channels[channel]!)),
+            channelPaths: track.channels.map((channel) => this.store.path(blobs!.channels[channel]!)),
             mediaFolder: this.config.mediaFolder,
           },
           control,
@@ -65,25 +65,25 @@ export class RendersService implements OnModuleInit {
   }
 
   /**
-   * Starts to render a clip of a session (the first, unless told) as it was saved at `revision`.
+   * Starts to render a track of a session (the first, unless told) as it was saved at `revision`.
    * @throws {AppProblem} `stale-revision` when another one is the latest, `not-ready` while it is still read
    */
-  async start(sessionId: string, revision: number, clipId: string | null = null): Promise<RenderView> {
+  async start(sessionId: string, revision: number, trackId: string | null = null): Promise<RenderView> {
     const session = await this.sessions.find(sessionId);
     const { document } = session;
-    if (!document || clipsOf(document).length === 0)
+    if (!document || document.tracks.length === 0)
       throw new AppProblem(409, 'not-ready', 'The recording has not been read yet; there is nothing to render.');
     if (session.revision !== revision)
       throw new AppProblem(409, 'stale-revision', `Revision ${revision} was asked for, ${session.revision} is saved. Load the session again.`, { revision: session.revision });
-    const track = document.tracks.find(({ clips }) => clips.some((clip) => clip.id === (clipId ?? clipsOf(document)[0]!.id)));
-    if (!track) throw new AppProblem(404, 'not-found', `This session has no clip "${clipId}".`);
+    const track = document.tracks.find(({ id }) => id === (trackId ?? document.tracks[0]!.id));
+    if (!track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
     const name = document.tracks.length > 1 ? `${session.name}, ${track.name}` : session.name;
     const id = randomUUID();
     let job!: JobEntity;
     await this.dataSource.transaction(async (manager) => {
       job = await this.jobs.create(manager, 'render', sessionId, id);
       await manager.save(
-        manager.create(RenderEntity, { id, sessionId, job, revision, document, clipId, fileName: `${name} (cleaned).wav`, fileSha: null, report: null, finishedAt: null }),
+        manager.create(RenderEntity, { id, sessionId, job, revision, document, trackId, fileName: `${name} (cleaned).wav`, fileSha: null, report: null, finishedAt: null }),
       );
     });
     await this.jobs.announce(job);

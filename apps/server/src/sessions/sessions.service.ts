@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import type { SavedDocument, SessionView } from '@euphonos/contracts';
-import { clipsOf, parseDocument, type SessionDocument } from '@euphonos/engine';
+import { parseDocument, type SessionDocument } from '@euphonos/engine';
 import { DataSource, In, Not, IsNull } from 'typeorm';
 import { JobEntity } from '../jobs/job.entity.js';
 import { StoreKeeper } from '../media-store/store-keeper.js';
@@ -82,9 +82,9 @@ export class SessionsService {
 
   #requireOwnRecording({ recording }: SessionEntity, document: SessionDocument): void {
     const facts = recording.facts;
-    for (const clip of clipsOf(document))
-      if (clip.recordingId !== recording.id || !facts || clip.source.endFrame > facts.lengthFrames || clip.channels.some((c) => c >= facts.channels))
-        throw new AppProblem(422, 'clip-outside', `The clip "${clip.id}" asks for something that the recording does not have.`);
+    for (const track of document.tracks)
+      if (track.recordingId !== recording.id || !facts || track.recordingFrames !== facts.lengthFrames || track.channels.some((c) => c >= facts.channels))
+        throw new AppProblem(422, 'track-outside', `The track "${track.id}" asks for something that the recording does not have.`);
   }
 
   async rename(id: string, name: string): Promise<SessionView> {

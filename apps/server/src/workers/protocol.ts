@@ -1,6 +1,6 @@
 import type { RecordingFacts, RenderReport } from '@euphonos/contracts';
 import type { NoiseProfileFile } from '@euphonos/dsp';
-import type { Clip, DeliveryTarget } from '@euphonos/engine';
+import type { Track, DeliveryTarget } from '@euphonos/engine';
 import type { MessagePort } from 'node:worker_threads';
 import type { RecordingBlobs } from '../recordings/recording.entity.js';
 
@@ -17,12 +17,12 @@ export interface ReadResult {
 }
 
 export interface RenderTask {
-  readonly clip: Clip;
-  /** The kept profile that the clip uses, if it does. */
+  readonly track: Track;
+  /** The kept profile that the track uses, if it does. */
   readonly profile: NoiseProfileFile | null;
   readonly target: DeliveryTarget;
   readonly sampleRateHz: number;
-  /** Files of the clip's channels. */
+  /** Files of the track's channels. */
   readonly channelPaths: readonly string[];
   readonly mediaFolder: string;
   readonly port: MessagePort;

@@ -23,7 +23,7 @@ export const renameSession = (id: string, name: string): Promise<SessionView> =>
 export const removeSession = (id: string): Promise<void> => request('DELETE', `sessions/${id}`);
 export const saveDocument = (id: string, revision: number, document: SessionDocument): Promise<SavedDocument> =>
   request('PUT', `sessions/${id}/document`, { revision, document }, true);
-export const startRender = (id: string, revision: number, clipId: string): Promise<RenderView> => request('POST', `sessions/${id}/renders`, { revision, clipId });
+export const startRender = (id: string, revision: number, trackId: string): Promise<RenderView> => request('POST', `sessions/${id}/renders`, { revision, trackId });
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
 export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});
 

@@ -1,5 +1,4 @@
 import { CHUNK_FRAMES, type Span } from '@euphonos/engine';
-import { chunkCount, fetchChunk, type SampleSource } from './samples.js';
 
 /** Chunks kept ahead of the playhead: 6 s at 48 kHz and more, so that a slow answer is not heard. */
 const AHEAD_CHUNKS = 10;
@@ -17,18 +16,18 @@ export class Feeder {
   #generation = 0;
 
   constructor(
-    private readonly source: SampleSource,
+    private readonly lengthFrames: number,
     private readonly put: (index: number, channels: Float32Array[]) => void,
     private readonly drop: (index: number) => void,
     private readonly onTrouble: (error: unknown) => void,
-    private readonly fetch: (index: number) => Promise<Float32Array[]> = (index) => fetchChunk(source, index),
+    private readonly fetch: (index: number) => Promise<Float32Array[]>,
   ) {}
 
   /** The playhead is here; the loop, if any, is this. With `letGo`, what neither needs any more is dropped. */
   moveTo(frame: number, loop: Span | null, letGo: boolean): void {
     const wanted = new Set<number>();
     const add = (from: number, count: number): void => {
-      for (let i = Math.max(0, from); i < Math.min(chunkCount(this.source), from + count); i++) wanted.add(i);
+      for (let i = Math.max(0, from); i < Math.min(Math.ceil(this.lengthFrames / CHUNK_FRAMES), from + count); i++) wanted.add(i);
     };
     const here = Math.floor(frame / CHUNK_FRAMES);
     add(here, 2);

@@ -1,14 +1,14 @@
-import { ChunkStore, Monitor, QUANTUM_FRAMES } from '@euphonos/engine';
-import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport } from './protocol.js';
+import { ChunkStore, Levels, Monitor, QUANTUM_FRAMES, type Clip, type MonitorSource } from '@euphonos/engine';
+import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport, type SourceNews } from './protocol.js';
 
 /** A report every 12 quanta: 32 ms at 48 kHz. */
 const REPORT_QUANTA = 12;
 
 /** The monitor in the audio thread: the same engine as everywhere, fed and steered through its port. */
 class MonitorProcessor extends AudioWorkletProcessor {
-  /** The recording (0), and what was rendered of it in the background, by number. */
+  /** Of the track before its chain, and of what was rendered of it in the background, by number. */
   readonly #stores = new Map<number, ChunkStore>();
-  readonly #lengthFrames: number;
+  #source: SourceNews;
   readonly #monitor: Monitor;
   #profile: Extract<MonitorCommand, { type: 'profile' }>['profile'] = null;
   #quanta = 0;
@@ -17,19 +17,29 @@ class MonitorProcessor extends AudioWorkletProcessor {
 
   constructor({ processorOptions }: { processorOptions: unknown }) {
     super();
-    const { kernels, channels, lengthFrames } = processorOptions as MonitorOptions;
-    this.#lengthFrames = lengthFrames;
-    this.#monitor = new Monitor({ kernels, channels, sampleRateHz: sampleRate }, lengthFrames, this.#storeOf(0));
+    const { kernels, channels, source } = processorOptions as MonitorOptions;
+    this.#source = source;
+    this.#monitor = new Monitor({ kernels, channels, sampleRateHz: sampleRate }, this.#opened(source));
     this.port.onmessage = ({ data }) => this.#take(data as MonitorCommand);
   }
 
-  /** A new rendering replaces the older ones; a chain that still sounds keeps what it has. */
-  #storeOf(prepared: number): ChunkStore {
-    const found = this.#stores.get(prepared);
+  #opened(source: SourceNews): MonitorSource {
+    this.#source = source;
+    return { store: this.#storeOf(source.store), lengthFrames: source.lengthFrames, levels: this.#levelsOf(source.clips) };
+  }
+
+  #levelsOf(clips: readonly Clip[] | null): Levels | null {
+    return clips && new Levels(clips, this.#source.recordingFrames, sampleRate);
+  }
+
+  /** A new store replaces the older ones but that of the track; a chain that still sounds keeps what it has. */
+  #storeOf(number: number): ChunkStore {
+    const wanted = number || this.#source.store;
+    const found = this.#stores.get(wanted);
     if (found) return found;
-    for (const older of this.#stores.keys()) if (older !== 0 && older < prepared) this.#stores.delete(older);
-    const made = new ChunkStore(this.#lengthFrames);
-    this.#stores.set(prepared, made);
+    for (const older of this.#stores.keys()) if (older !== this.#source.store && older < wanted) this.#stores.delete(older);
+    const made = new ChunkStore(this.#source.lengthFrames);
+    this.#stores.set(wanted, made);
     return made;
   }
 
@@ -41,6 +51,11 @@ class MonitorProcessor extends AudioWorkletProcessor {
         return monitor.setChain(command.spec, this.#profile ?? undefined, this.#storeOf(command.prepared));
       case 'chain':
         return monitor.setChain(command.spec, this.#profile ?? undefined, this.#storeOf(command.prepared));
+      case 'source':
+        this.#plays++;
+        return monitor.setSource(this.#opened(command.source), command.spec, command.frame, this.#storeOf(command.prepared));
+      case 'levels':
+        return monitor.setLevels(this.#levelsOf(command.clips));
       case 'lane':
         return monitor.setLane(command.lane);
       case 'gains':
@@ -53,9 +68,9 @@ class MonitorProcessor extends AudioWorkletProcessor {
       case 'stop':
         return monitor.stop();
       case 'chunk':
-        return this.#storeOf(command.prepared).put(command.index, command.channels);
+        return this.#stores.get(command.store)?.put(command.index, command.channels);
       case 'drop':
-        return this.#stores.get(command.prepared)?.drop(command.index);
+        return this.#stores.get(command.store)?.drop(command.index);
     }
   }
 

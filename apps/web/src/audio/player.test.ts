@@ -1,4 +1,5 @@
-import { CHUNK_FRAMES } from '@euphonos/engine';
+import { applyEdit, CHUNK_FRAMES, createDocument } from '@euphonos/engine';
+import { soundOf } from './arranged.js';
 import { Player } from './player.js';
 import type { MonitorCommand, MonitorReport } from './protocol.js';
 
@@ -7,10 +8,12 @@ jest.mock('./kernels.js', () => ({ loadKernels: async () => ({}) }));
 /** The browser's sound as far as the player sees it: what the node is told, and a way to answer. */
 class FakeNode {
   static all: FakeNode[] = [];
+  static options: unknown[] = [];
   readonly told: MonitorCommand[] = [];
   readonly port = { postMessage: (command: MonitorCommand) => this.told.push(command), onmessage: (_: { data: MonitorReport }): void => undefined };
   onprocessorerror = (): void => undefined;
-  constructor() {
+  constructor(_context: unknown, _name: string, { processorOptions }: { processorOptions: unknown }) {
+    FakeNode.options.push(processorOptions);
     FakeNode.all.push(this);
   }
   connect = (): void => undefined;
@@ -19,7 +22,7 @@ class FakeNode {
   }
   report(part: Partial<MonitorReport>): void {
     const meters = { peakDbfs: -6, rmsDbfs: -20, momentaryLufs: -20, shortTermLufs: -20 };
-    this.port.onmessage({ data: { status: 'playing', frame: 0, contextSeconds: 0, meters, plays: this.plays.length, leaving: false, ...part } });
+    this.port.onmessage({ data: { status: 'playing', frame: 0, contextSeconds: 0, meters, plays: this.told.filter(({ type }) => type === 'play' || type === 'source').length, leaving: false, ...part } });
   }
 }
 const clock = { seconds: 0, letStart: (): void => undefined };
@@ -157,7 +160,7 @@ describe('a first part that cannot run in the audio clock', () => {
   const clicks = (sensitivity: number) => ({ kind: 'clicks' as const, bypassed: false, id: 'c', sensitivity, longestMs: 4, exceptions: [] });
   const gate = { kind: 'gate' as const, bypassed: false, id: 'g' };
   const chains = (node: FakeNode) => node.told.flatMap((command) => (command.type === 'chain' ? [[command.prepared, command.spec.treatments.map(({ kind }) => kind).join()]] : []));
-  const chunks = (node: FakeNode, number: number) => node.told.filter((command) => command.type === 'chunk' && command.prepared === number).length;
+  const chunks = (node: FakeNode, number: number) => node.told.filter((command) => command.type === 'chunk' && command.store === number).length;
 
   test('is rendered chunk by chunk, and the monitor is told the rest', async () => {
     const { made, node } = await started();
@@ -165,8 +168,8 @@ describe('a first part that cannot run in the audio clock', () => {
     made.setChain({ treatments: [clicks(50), gate] });
     await new Promise((resolve) => setTimeout(resolve, 250));
     await settle();
-    expect(chains(node)).toEqual([[0, 'gate'], [1, 'gate']]);
-    expect(chunks(node, 1)).toBeGreaterThan(1);
+    expect(chains(node)).toEqual([[0, 'gate'], [2, 'gate']]);
+    expect(chunks(node, 2)).toBeGreaterThan(1);
   });
 
   test('while its control moves nothing is rendered; controls after it move at once', async () => {
@@ -174,9 +177,9 @@ describe('a first part that cannot run in the audio clock', () => {
     for (let sensitivity = 40; sensitivity < 60; sensitivity++) made.setChain({ treatments: [clicks(sensitivity), gate] });
     expect(chains(node)).toEqual([]);
     await new Promise((resolve) => setTimeout(resolve, 250));
-    expect(chains(node)).toEqual([[1, 'gate']]);
+    expect(chains(node)).toEqual([[2, 'gate']]);
     made.setChain({ treatments: [clicks(59), { ...gate, openDb: -30 }] });
-    expect(chains(node)).toEqual([[1, 'gate'], [1, 'gate']]);
+    expect(chains(node)).toEqual([[2, 'gate'], [2, 'gate']]);
   });
 
   test('a profile that comes while a switch is waiting has the last word', async () => {
@@ -186,5 +189,43 @@ describe('a first part that cannot run in the audio clock', () => {
     await new Promise((resolve) => setTimeout(resolve, 250));
     expect(node.told.filter(({ type }) => type === 'profile' || type === 'chain').at(-1)).toMatchObject({ type: 'profile', prepared: 0, spec: { treatments: [{ kind: 'gate' }] } });
     expect(chains(node)).toEqual([]);
+  });
+});
+
+describe('other clips', () => {
+  const length = 40 * CHUNK_FRAMES;
+  const recorded = createDocument({ id: 'r', name: 'n', lengthFrames: length, sampleRateHz: 48_000, channels: 1 });
+  const of = { trackId: 'track-1' };
+  const cut = applyEdit(recorded, { type: 'cut-spans', ...of, spans: [{ startFrame: 0, endFrame: 100_000 }], close: true });
+  const sources = (node: FakeNode) => node.told.flatMap((command) => (command.type === 'source' ? [command] : []));
+
+  test('go on with the sound that was heard, from a store of their own', async () => {
+    const { made, node } = await started();
+    node.report({ frame: 300_000 });
+    made.setSound(soundOf(cut.tracks[0]!), chain);
+    expect(sources(node)).toMatchObject([{ frame: 200_000, source: { store: 2, lengthFrames: length - 100_000 } }]);
+    expect(made.frame).toBe(200_000);
+    await settle();
+    expect(node.told.some((command) => command.type === 'chunk' && command.store === 2)).toBe(true);
+  });
+
+  test('that differ in level alone only change the levels; a split changes nothing that is heard', async () => {
+    const { made, node } = await started();
+    made.setSound(soundOf(applyEdit(recorded, { type: 'split-clips', ...of, frames: [9000, 70_000] }).tracks[0]!), chain);
+    made.setSound(soundOf(applyEdit(recorded, { type: 'level-spans', ...of, spans: [{ startFrame: 9000, endFrame: 20_000 }], byDb: -6 }).tracks[0]!), chain);
+    expect(sources(node)).toEqual([]);
+    const levels = node.told.flatMap((command) => (command.type === 'levels' ? [command.clips?.length] : []));
+    expect(levels).toEqual([3, 3]);
+    made.setSound(soundOf(recorded.tracks[0]!), chain);
+    expect(node.told[node.told.length - 1]).toEqual({ type: 'levels', clips: null });
+  });
+
+  test('set before the first play are what is opened', async () => {
+    const made = player();
+    made.setSound(soundOf(cut.tracks[0]!), chain);
+    made.seek(length);
+    expect(made.frame).toBe(length - 100_001);
+    await started(made);
+    expect(FakeNode.options[FakeNode.options.length - 1]).toMatchObject({ source: { store: 2, lengthFrames: length - 100_000 } });
   });
 });

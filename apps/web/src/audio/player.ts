@@ -1,10 +1,11 @@
-import { needsProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
-import { splitChain, type Lane, type Span } from '@euphonos/engine';
-import { Feeder } from './feeder.js';
+import type { ChainSpec, NoiseProfile } from '@euphonos/dsp';
+import { followFrame, splitChain, type Lane, type Span } from '@euphonos/engine';
+import type { TrackSound } from './arranged.js';
 import { loadKernels } from './kernels.js';
 import workletUrl from './monitor.worklet.ts?worker&url';
 import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport } from './protocol.js';
 import type { SampleSource } from './samples.js';
+import { Supply, type PrepareChunk } from './supply.js';
 
 /** What is rendered in the background is rendered anew this long after the last movement of its controls. */
 const SETTLE_MS = 160;
@@ -14,12 +15,12 @@ const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 
 const MOST_MOVED_ON_SECONDS = 0.25;
 
 /**
- * The sound of one clip: steers the monitor in the audio thread and keeps it fed. Made with the view, started with
+ * The sound of one track: steers the monitor in the audio thread and keeps it fed. Made with the view, started with
  * the first play (browsers allow sound only after a gesture). What the monitor was told last is kept, for a start or
  * a start anew.
  */
 export class Player {
-  readonly #feeder: Feeder;
+  readonly #supply: Supply;
   readonly #listeners = new Set<() => void>();
   readonly #latest = new Map<string, MonitorCommand>();
   #context: AudioContext | undefined;
@@ -31,30 +32,40 @@ export class Player {
   #asked = false;
   /** Where play starts, and what is shown while it is stopped. */
   #cursorFrame = 0;
+  /** Where it plays on once the monitor has heard of it. */
+  #awaitedFrame = 0;
   #loop: Span | null = null;
   #closed = false;
   #spec: ChainSpec = { treatments: [] };
   #profile: NoiseProfile | null = null;
-  /** Count the profiles taken and the renderings in the background; `#prepared` is the rendering in use, 0 for none. */
+  /** Counts the profiles taken. */
   #profiles = 0;
-  #renderings = 0;
-  #prepared = 0;
-  #preparedKey = '';
-  #preparedFeeder: Feeder | undefined;
   #switching: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
     private readonly source: SampleSource & { readonly sampleRateHz: number },
     private readonly onTrouble: (error: unknown) => void,
-    /** Renders a chunk of the recording through the first part of a chain. */
-    private readonly prepareChunk: (key: string, spec: ChainSpec, profile: NoiseProfile | null, index: number) => Promise<Float32Array[]>,
+    prepareChunk: PrepareChunk,
   ) {
-    this.#feeder = new Feeder(
-      source,
-      (index, channels) => this.#post({ type: 'chunk', prepared: 0, index, channels }, channels),
-      (index) => this.#post({ type: 'drop', prepared: 0, index }),
-      onTrouble,
-    );
+    this.#supply = new Supply(source, (command, channels) => this.#post(command, channels), onTrouble, prepareChunk);
+  }
+
+  /** Other clips, with the chain placed on them. Other levels alone glide; anything else fades over, and goes on with the sound that was heard. */
+  setSound(sound: TrackSound, spec: ChainSpec): void {
+    const before = this.#supply.sound.clips;
+    if (!this.#supply.setSound(sound)) return this.#post({ type: 'levels', clips: this.#supply.news.clips });
+    const frame = followFrame(before, sound.clips, this.frame);
+    this.#cursorFrame = followFrame(before, sound.clips, this.#cursorFrame);
+    this.#spec = spec;
+    clearTimeout(this.#switching);
+    const { prepared, live } = splitChain(spec);
+    this.#supply.prepare(prepared, this.#keyOf(prepared), this.#profile);
+    this.#keepChain(live);
+    this.#awaitedFrame = frame;
+    if (this.#node) this.#plays++;
+    this.#post({ type: 'source', source: this.#supply.news, spec: live, prepared: this.#supply.prepared, frame });
+    this.#feed(frame);
+    this.#notify();
   }
 
   get status(): MonitorReport['status'] {
@@ -82,7 +93,8 @@ export class Player {
 
   /** The frame that is heard now: the last report, moved on by the audio clock. */
   get frame(): number {
-    if (!this.#asked || !this.#context || !this.#upToDate) return this.#cursorFrame;
+    if (!this.#asked || !this.#context) return this.#cursorFrame;
+    if (!this.#upToDate) return this.#awaitedFrame;
     if (this.#report.status !== 'playing') return this.#report.frame;
     const late = this.#context.currentTime - (this.#context.outputLatency || 0) - this.#report.contextSeconds;
     const frame = this.#report.frame + Math.round(Math.min(late, MOST_MOVED_ON_SECONDS) * this.source.sampleRateHz);
@@ -106,7 +118,7 @@ export class Player {
     const { prepared } = splitChain(spec);
     const key = this.#keyOf(prepared);
     clearTimeout(this.#switching);
-    if (key === this.#preparedKey) return this.#tellChain();
+    if (this.#supply.prepares(key)) return this.#tellChain();
     if (prepared.treatments.length === 0 || !this.#node) return this.#switchTo(prepared, key);
     this.#switching = setTimeout(() => this.#switchTo(prepared, key), SETTLE_MS);
   }
@@ -120,47 +132,31 @@ export class Player {
     clearTimeout(this.#switching);
     const { prepared, live } = splitChain(spec);
     const key = this.#keyOf(prepared);
-    if (key !== this.#preparedKey) this.#prepare(prepared, key);
-    this.#tell({ type: 'profile', profile, spec: live, prepared: this.#prepared });
+    if (!this.#supply.prepares(key)) this.#supply.prepare(prepared, key, profile);
+    this.#tell({ type: 'profile', profile, spec: live, prepared: this.#supply.prepared });
   }
 
   #tellChain(): void {
     const { live } = splitChain(this.#spec);
-    // A start sends all that is kept, in any order: the profile must not bring an older chain along.
-    const kept = this.#latest.get('profile');
-    if (kept?.type === 'profile') this.#latest.set('profile', { ...kept, spec: live, prepared: this.#prepared });
-    this.#tell({ type: 'chain', spec: live, prepared: this.#prepared });
+    this.#keepChain(live);
+    this.#node?.port.postMessage({ type: 'chain', spec: live, prepared: this.#supply.prepared } satisfies MonitorCommand);
   }
 
-  /** Names the first part of a chain and, where it matters, the profile. */
-  #keyOf({ treatments, alone }: ChainSpec): string {
-    if (treatments.length === 0) return '';
-    const profiled = treatments.some(needsProfile);
-    return JSON.stringify([treatments, alone, profiled ? this.#profiles : 0]);
+  /** A start sends all that is kept, in any order: the profile must not bring an older chain along. */
+  #keepChain(live: ChainSpec): void {
+    const kept = this.#latest.get('profile');
+    if (kept?.type === 'profile') this.#latest.set('profile', { ...kept, spec: live, prepared: this.#supply.prepared });
+    this.#latest.set('chain', { type: 'chain', spec: live, prepared: this.#supply.prepared });
+  }
+
+  #keyOf(prepared: ChainSpec): string {
+    return this.#supply.keyOf(prepared, this.#profiles);
   }
 
   #switchTo(prepared: ChainSpec, key: string): void {
-    this.#prepare(prepared, key);
+    this.#supply.prepare(prepared, key, this.#profile);
     this.#tellChain();
     this.#feed(this.frame);
-  }
-
-  #prepare(prepared: ChainSpec, key: string): void {
-    this.#preparedFeeder?.stop();
-    this.#preparedFeeder = undefined;
-    this.#preparedKey = key;
-    this.#prepared = 0;
-    if (prepared.treatments.length === 0) return;
-    const number = ++this.#renderings;
-    const profile = this.#profile;
-    this.#prepared = number;
-    this.#preparedFeeder = new Feeder(
-      this.source,
-      (index, channels) => this.#post({ type: 'chunk', prepared: number, index, channels }, channels),
-      (index) => this.#post({ type: 'drop', prepared: number, index }),
-      this.onTrouble,
-      (index) => this.prepareChunk(key, prepared, profile, index),
-    );
   }
 
   #post(command: MonitorCommand, channels: readonly Float32Array[] = []): void {
@@ -183,7 +179,7 @@ export class Player {
 
   /** Puts the playhead somewhere, playing or not. */
   seek(frame: number): void {
-    this.#cursorFrame = Math.max(0, Math.min(this.source.lengthFrames - 1, Math.round(frame)));
+    this.#cursorFrame = Math.max(0, Math.min(this.#supply.lengthFrames - 1, Math.round(frame)));
     if (this.#asked) this.#playFromCursor();
     this.#notify();
   }
@@ -217,12 +213,12 @@ export class Player {
   }
 
   async #start(): Promise<void> {
-    const { sampleRateHz, channels, lengthFrames } = this.source;
+    const { sampleRateHz, channels } = this.source;
     const context = new AudioContext({ sampleRate: sampleRateHz, latencyHint: 'interactive' });
     this.#context = context;
     const [kernels] = await Promise.all([loadKernels(), context.audioWorklet.addModule(workletUrl)]);
     if (this.#closed) return;
-    const options: MonitorOptions = { kernels, channels: channels.length, lengthFrames };
+    const options: MonitorOptions = { kernels, channels: channels.length, source: this.#supply.news };
     const node = new AudioWorkletNode(context, PROCESSOR_NAME, { numberOfInputs: 0, outputChannelCount: [channels.length], processorOptions: options });
     node.connect(context.destination);
     node.port.onmessage = ({ data }) => this.#take(data as MonitorReport);
@@ -241,14 +237,14 @@ export class Player {
     this.#report = NO_REPORT;
     this.#plays = 0;
     this.#asked = false;
-    this.#feeder.forget();
-    this.#preparedFeeder?.forget();
+    this.#supply.forget();
     this.#notify();
   }
 
   #playFromCursor(): void {
     if (!this.#node) return;
     this.#plays++;
+    this.#awaitedFrame = this.#cursorFrame;
     this.#node.port.postMessage({ type: 'play', frame: this.#cursorFrame } satisfies MonitorCommand);
     this.#feed(this.#cursorFrame);
   }
@@ -267,8 +263,7 @@ export class Player {
    */
   #feed(frame: number, letGo = false): void {
     if (!this.#node) return;
-    this.#feeder.moveTo(frame, this.#loop, letGo);
-    this.#preparedFeeder?.moveTo(frame, this.#loop, letGo);
+    this.#supply.moveTo(frame, this.#loop, letGo);
   }
 
   #notify(): void {

@@ -1,27 +1,40 @@
 import type { ChainSpec, KernelModule, NoiseProfile } from '@euphonos/dsp';
-import type { Lane, MeterReading, MonitorStatus, Span } from '@euphonos/engine';
+import type { Clip, Lane, MeterReading, MonitorStatus, Span } from '@euphonos/engine';
 
 /** Given to the worklet when it is made. */
 export interface MonitorOptions {
   readonly kernels: KernelModule;
   readonly channels: number;
-  readonly lengthFrames: number;
+  readonly source: SourceNews;
 }
 
 /**
- * From the page to the worklet. `prepared` names what was rendered in the background: 0 is the recording itself; a later
- * rendering has a higher number.
+ * What is played: the store of that number, and the clips, for the levels after the chain; null where all is as it was
+ * recorded.
+ */
+export interface SourceNews {
+  readonly store: number;
+  readonly lengthFrames: number;
+  readonly recordingFrames: number;
+  readonly clips: readonly Clip[] | null;
+}
+
+/**
+ * From the page to the worklet. Stores have numbers, later ones higher: of a track before its chain, and of what was
+ * rendered of it in the background (`prepared`; 0 where the chain hears the track itself).
  */
 export type MonitorCommand =
   | { readonly type: 'chain'; readonly spec: ChainSpec; readonly prepared: number }
   | { readonly type: 'profile'; readonly profile: NoiseProfile | null; readonly spec: ChainSpec; readonly prepared: number }
+  | { readonly type: 'source'; readonly source: SourceNews; readonly spec: ChainSpec; readonly prepared: number; readonly frame: number }
+  | { readonly type: 'levels'; readonly clips: readonly Clip[] | null }
   | { readonly type: 'lane'; readonly lane: Lane }
   | { readonly type: 'gains'; readonly gainsDb: Readonly<Record<Lane, number>> }
   | { readonly type: 'loop'; readonly loop: Span | null }
   | { readonly type: 'play'; readonly frame: number }
   | { readonly type: 'stop' }
-  | { readonly type: 'chunk'; readonly prepared: number; readonly index: number; readonly channels: Float32Array[] }
-  | { readonly type: 'drop'; readonly prepared: number; readonly index: number };
+  | { readonly type: 'chunk'; readonly store: number; readonly index: number; readonly channels: Float32Array[] }
+  | { readonly type: 'drop'; readonly store: number; readonly index: number };
 
 /** From the worklet to the page, some 30 times a second while it plays. */
 export interface MonitorReport {

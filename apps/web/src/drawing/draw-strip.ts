@@ -2,6 +2,7 @@ import { BUCKET_VALUES, type FrequencyAxis } from '@euphonos/dsp';
 import type { Lane } from '@euphonos/engine';
 import type { Pictures, WaveTile } from '../passage/pictures.js';
 import { inkTable, pageColour, pageTheme, rgbOf } from './inks.js';
+import type { Run } from './runs.js';
 import type { TileBitmaps } from './tile-bitmaps.js';
 import type { TimeView } from './time-view.js';
 
@@ -17,23 +18,56 @@ export interface StripStyle {
 
 type Pen = CanvasRenderingContext2D;
 
-/** Draws one lane over the time view. The canvas is cleared first; sizes in CSS pixels. */
-export function drawStrip(pen: Pen, lane: Lane, width: number, height: number, view: TimeView, pictures: Pictures, bitmaps: TileBitmaps, style: StripStyle): void {
+/** Draws one lane over the time view, from the pictures of the recording. The canvas is cleared first; sizes in CSS pixels. */
+export function drawStrip(pen: Pen, lane: Lane, width: number, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, bitmaps: TileBitmaps, style: StripStyle): void {
   pen.clearRect(0, 0, width, height);
   if (!pictures.shows(lane, view.spanFrames)) return;
-  if (style.picture === 'spectrogram') drawSpectrogram(pen, lane, height, view, pictures, bitmaps, style);
-  else drawWave(pen, lane, width, height, view, pictures.wave(lane, view.startFrame, view.endFrame, view.framesPerPx), style);
+  if (style.picture === 'spectrogram') drawSpectrogram(pen, lane, height, view, runs, pictures, bitmaps, style);
+  else drawWave(pen, lane, width, height, view, runs, pictures, style);
 }
 
-function drawSpectrogram(pen: Pen, lane: Lane, height: number, view: TimeView, pictures: Pictures, bitmaps: TileBitmaps, { axis, inkFloorDbfs }: StripStyle): void {
+/** What is shown of a run on a lane, from which lane's pictures and how strongly: what clips lower or silence is removed too. */
+function layersOf(lane: Lane, run: Run): readonly { readonly from: Lane; readonly gain: number }[] {
+  if (lane === 'source') return [{ from: 'source', gain: 1 }];
+  const gain = run.gainAt((run.startFrame + run.endFrame) / 2);
+  if (lane === 'result') return gain > 0 ? [{ from: 'result', gain }] : [];
+  return [...(gain > 0 ? [{ from: 'removed' as const, gain: Math.min(1, gain) }] : []), ...(gain < 1 ? [{ from: 'source' as const, gain: 1 - gain }] : [])];
+}
+
+/** Ink of a picture that is lowered: the table of inks spans 60 dB. */
+const inkShare = (gain: number): number => Math.max(0, Math.min(1, 1 + (20 * Math.log10(gain + 1e-9)) / 60));
+
+function drawSpectrogram(pen: Pen, lane: Lane, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, bitmaps: TileBitmaps, { axis, inkFloorDbfs }: StripStyle): void {
   const rgb = rgbOf(pageColour(lane));
   const opacity = inkTable(inkFloorDbfs);
-  const ink = `${pageTheme()}/${lane}/${inkFloorDbfs}/${axis}`;
   pen.imageSmoothingEnabled = true;
-  for (const tile of pictures.spectrogram(lane, axis, view.startFrame, view.endFrame, view.framesPerPx)) {
-    const x = view.pxAt(tile.startFrame);
-    pen.drawImage(bitmaps.image(tile, ink, rgb, opacity, axis), x, 0, view.pxAt(tile.startFrame + tile.columns * tile.columnFrames) - x, height);
+  const alone = runs.length === 1;
+  let drawnTo = -Infinity;
+  for (const run of runs) {
+    const left = Math.max(0, view.pxAt(run.startFrame));
+    const right = Math.min(view.widthPx, view.pxAt(run.endFrame));
+    // Of many runs in one pixel one is enough.
+    if (right <= drawnTo + 0.5) continue;
+    drawnTo = right;
+    if (!alone) {
+      pen.save();
+      pen.beginPath();
+      pen.rect(left, 0, Math.max(0.75, right - left), height);
+      pen.clip();
+    }
+    for (const { from, gain } of layersOf(lane, run)) {
+      pen.globalAlpha = inkShare(gain) * (run.kind === 'silence' && lane === 'source' ? 0.35 : 1);
+      const ink = `${pageTheme()}/${lane}/${inkFloorDbfs}/${axis}`;
+      const first = Math.max(view.startFrame, run.startFrame) + run.offset;
+      const end = Math.min(view.endFrame, run.endFrame) + run.offset;
+      for (const tile of pictures.spectrogram(from, axis, first, end, view.framesPerPx, lane)) {
+        const x = view.pxAt(tile.startFrame - run.offset);
+        pen.drawImage(bitmaps.image(tile, ink, rgb, opacity, axis), x, 0, view.pxAt(tile.startFrame - run.offset + tile.columns * tile.columnFrames) - x, height);
+      }
+    }
+    if (!alone) pen.restore();
   }
+  pen.globalAlpha = 1;
 }
 
 interface WaveColumn {
@@ -42,8 +76,8 @@ interface WaveColumn {
   meanSquare: number;
 }
 
-/** The column of a wave between two frames, from whatever tiles are there; false where there is none. */
-function readColumn(tiles: readonly WaveTile[], from: number, to: number, into: WaveColumn): boolean {
+/** Widens a column of a wave by what is between two frames of the recording; false where there is nothing. */
+function readColumn(tiles: readonly WaveTile[], from: number, to: number, gain: number, into: WaveColumn): boolean {
   let low = Infinity, high = -Infinity, squares = 0, count = 0;
   for (const { buckets, startFrame, bucketFrames } of tiles) {
     const total = buckets.length / BUCKET_VALUES;
@@ -58,56 +92,97 @@ function readColumn(tiles: readonly WaveTile[], from: number, to: number, into: 
     }
   }
   if (count === 0) return false;
-  into.low = low;
-  into.high = high;
-  into.meanSquare = squares / count;
+  into.low = Math.min(into.low, low * gain);
+  into.high = Math.max(into.high, high * gain);
+  into.meanSquare = Math.max(into.meanSquare, (squares / count) * gain * gain);
   return true;
 }
 
 /** Peaks light, RMS dark; on the decibel scale mirrored around the middle, silence being a thin line. */
-export function drawWave(pen: Pen, lane: Lane, width: number, height: number, view: TimeView, tiles: readonly WaveTile[], style: StripStyle): void {
+export function drawWave(pen: Pen, lane: Lane, width: number, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, style: StripStyle, asker: string = lane): void {
   const middle = height / 2;
   const reach = middle - 1;
   const { waveScale, waveFloorDbfs, waveHeightDbfs } = style;
   const decibel = waveScale === 'decibel';
-  const gain = 10 ** (-waveHeightDbfs / 20);
+  const scale = 10 ** (-waveHeightDbfs / 20);
   const share = (value: number): number =>
-    decibel ? Math.max(0, 1 - (20 * Math.log10(value + 1e-12)) / waveFloorDbfs) : Math.min(1, value * gain);
-  if (!decibel && view.framesPerPx < 1) return drawLine(pen, lane, height, view, tiles, gain);
+    decibel ? Math.max(0, 1 - (20 * Math.log10(value + 1e-12)) / waveFloorDbfs) : Math.min(1, value * scale);
+  if (!decibel && view.framesPerPx < 1) return drawLines(pen, lane, height, view, runs, pictures, scale, asker);
   const showsBody = view.framesPerPx >= 8;
-  const column: WaveColumn = { low: 0, high: 0, meanSquare: 0 };
+  const tiles = waveTiles(view, runs, pictures, asker);
   pen.fillStyle = pageColour(lane);
+  let first = 0;
   // Rectangles one by one: filling one path of a thousand of them takes ten times as long without a graphics card.
   for (let x = 0; x < width; x++) {
-    if (!readColumn(tiles, view.frameAt(x), view.frameAt(x + 1), column)) continue;
+    const [from, to] = [view.frameAt(x), view.frameAt(x + 1)];
+    while (first < runs.length && runs[first]!.endFrame <= from) first++;
+    const column: WaveColumn = { low: Infinity, high: -Infinity, meanSquare: 0 };
+    let found = false;
+    let faint = true;
+    for (let i = first; i < runs.length && runs[i]!.startFrame < to; i++) {
+      const run = runs[i]!;
+      const [start, end] = [Math.max(from, run.startFrame) + run.offset, Math.min(to, run.endFrame) + run.offset];
+      const gain = lane === 'source' ? 1 : run.gainAt((from + to) / 2);
+      if (lane !== 'removed' || gain > 0) found = (gain > 0 && readColumn(tiles(i, lane), start, end, lane === 'removed' ? Math.min(1, gain) : gain, column)) || found;
+      if (lane === 'removed' && gain < 1) found = readColumn(tiles(i, 'source'), start, end, 1 - gain, column) || found;
+      faint &&= lane === 'source' && run.kind === 'silence';
+    }
+    if (!found) continue;
     const up = decibel ? share(Math.max(column.high, -column.low)) : Math.sign(column.high) * share(Math.abs(column.high));
     const down = decibel ? -up : Math.sign(column.low) * share(Math.abs(column.low));
-    pen.globalAlpha = showsBody ? 0.42 : 0.85;
+    const strength = faint ? 0.35 : 1;
+    pen.globalAlpha = strength * (showsBody ? 0.42 : 0.85);
     pen.fillRect(x, middle - reach * up, 1, Math.max(0.6, reach * (up - down)));
     if (!showsBody) continue;
     const rms = share(Math.sqrt(column.meanSquare));
-    pen.globalAlpha = 0.8;
+    pen.globalAlpha = strength * 0.8;
     pen.fillRect(x, middle - reach * rms, 1, 2 * reach * rms);
   }
   pen.globalAlpha = 1;
 }
 
+/** More runs than this are not asked for one by one: the pictures of all that lies between them are. */
+const MANY_RUNS = 60;
+
+/** The tiles that a run is drawn from, of a lane. */
+function waveTiles(view: TimeView, runs: readonly Run[], pictures: Pictures, asker: string): (run: number, of: Lane) => readonly WaveTile[] {
+  const known = new Map<string, readonly WaveTile[]>();
+  const of = (key: string, from: Lane, start: number, end: number): readonly WaveTile[] => {
+    const found = known.get(key) ?? pictures.wave(from, start, end, view.framesPerPx, asker);
+    known.set(key, found);
+    return found;
+  };
+  const hull = { start: Math.min(...runs.map(({ startFrame, offset }) => startFrame + offset)), end: Math.max(...runs.map(({ endFrame, offset }) => endFrame + offset)) };
+  return (i, from) => {
+    if (runs.length > MANY_RUNS) return of(`all/${from}`, from, hull.start, hull.end);
+    const run = runs[i]!;
+    return of(`${i}/${from}`, from, Math.max(view.startFrame, run.startFrame) + run.offset, Math.min(view.endFrame, run.endFrame) + run.offset);
+  };
+}
+
 /** So close that single samples are apart: a line from one to the next, with a dot on each when there is room. */
-function drawLine(pen: Pen, lane: Lane, height: number, view: TimeView, tiles: readonly WaveTile[], gain: number): void {
+function drawLines(pen: Pen, lane: Lane, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, scale: number, asker: string): void {
   const middle = height / 2;
   const dots = view.framesPerPx < 0.2;
+  const tiles = waveTiles(view, runs, pictures, asker);
   pen.strokeStyle = pen.fillStyle = pageColour(lane);
   pen.lineWidth = 1.25;
-  pen.beginPath();
-  for (const { buckets, startFrame } of tiles) {
-    const first = Math.max(0, Math.floor(view.startFrame) - startFrame - 1);
-    const last = Math.min(buckets.length / BUCKET_VALUES - 1, Math.ceil(view.endFrame) - startFrame + 1);
-    for (let i = first; i <= last; i++) {
-      const x = view.pxAt(startFrame + i);
-      const y = middle - (middle - 1) * Math.max(-1, Math.min(1, buckets[i * BUCKET_VALUES]! * gain));
-      pen.lineTo(x, y);
-      if (dots) pen.fillRect(x - 1.5, y - 1.5, 3, 3);
+  runs.forEach((run, r) => {
+    pen.beginPath();
+    for (const { buckets, startFrame } of tiles(r, lane)) {
+      const from = Math.max(view.startFrame, run.startFrame) + run.offset;
+      const to = Math.min(view.endFrame, run.endFrame) + run.offset;
+      const first = Math.max(0, Math.floor(from) - startFrame - (view.startFrame > run.startFrame ? 1 : 0));
+      const last = Math.min(buckets.length / BUCKET_VALUES - 1, Math.ceil(to) - startFrame);
+      for (let i = first; i <= last; i++) {
+        const frame = startFrame + i - run.offset;
+        const x = view.pxAt(frame);
+        const gain = scale * (lane === 'result' ? run.gainAt(frame) : 1);
+        const y = middle - (middle - 1) * Math.max(-1, Math.min(1, buckets[i * BUCKET_VALUES]! * gain));
+        pen.lineTo(x, y);
+        if (dots) pen.fillRect(x - 1.5, y - 1.5, 3, 3);
+      }
     }
-  }
-  pen.stroke();
+    pen.stroke();
+  });
 }

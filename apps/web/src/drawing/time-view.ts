@@ -1,7 +1,7 @@
 /** Least number of frames in the view: below this there is nothing to see. */
 const LEAST_FRAMES = 64;
 
-/** Which stretch of the recording the strips show. Moves far too often for the store. */
+/** Which stretch of the session the strips show. Moves far too often for the store. */
 export class TimeView {
   startFrame = 0;
   framesPerPx: number;
@@ -9,8 +9,22 @@ export class TimeView {
   #fitted = true;
   readonly #listeners = new Set<() => void>();
 
-  constructor(readonly lengthFrames: number) {
+  #lengthFrames: number;
+
+  constructor(lengthFrames: number) {
+    this.#lengthFrames = lengthFrames;
     this.framesPerPx = lengthFrames / this.widthPx;
+  }
+
+  get lengthFrames(): number {
+    return this.#lengthFrames;
+  }
+
+  /** The track got longer or shorter: who saw all of it still does; who was close stays as close. */
+  setLength(lengthFrames: number): void {
+    if (lengthFrames === this.#lengthFrames) return;
+    this.#lengthFrames = lengthFrames;
+    this.#set(this.startFrame, this.#fitted ? lengthFrames / this.widthPx : this.#held(this.framesPerPx));
   }
 
   get spanFrames(): number {

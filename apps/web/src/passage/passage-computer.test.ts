@@ -72,14 +72,3 @@ test('a spectrogram shows the tone at its time and not before', async () => {
   expect(db(40)).toBeLessThan(-55);
   expect(db(TILE_COLUMNS - 2)).toBeGreaterThan(-30);
 });
-
-test('figures: the gaps are lower in the result, and a passage is judged and profiled', async () => {
-  const made = computer();
-  const figures = await made.figures({ startFrame: 0, endFrame: recording.length });
-  expect(figures.source.noiseFloorDbfs!).toBeCloseTo(-50, 0);
-  expect(figures.result.noiseFloorDbfs!).toBeLessThan(-62);
-  expect(Math.abs(figures.result.integratedLufs! - figures.source.integratedLufs!)).toBeLessThan(1);
-  expect((await made.judge({ startFrame: 0, endFrame: 90_000 }, null)).verdict).toBe('clean');
-  expect((await made.judge({ startFrame: 60_000, endFrame: 180_000 }, null)).verdict).toBe('speech');
-  expect(await made.profile([{ startFrame: 0, endFrame: 90_000 }], { treatments: [] })).toEqual(profile);
-});

@@ -3,54 +3,24 @@ import {
   Chain,
   ColumnMaker,
   createBlock,
-  judgeNoisePassage,
-  LevelMeter,
-  LoudnessMeter,
   MAX_BLOCK_FRAMES,
-  meanSpectrumDb,
   type ChainSpec,
   type FrequencyAxis,
   type KernelModule,
-  type NoiseJudgement,
   type NoiseProfile,
 } from '@euphonos/dsp';
-import { chainRun, measureEffects, priceOf, profilePassages, type ChainPrice, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
+import type { Lane } from '@euphonos/engine';
 import { fetchFrames, type SampleSource } from '../audio/samples.js';
 import { leadFrames } from './lead.js';
 
 /** Frames in one piece of treated sound. */
 const PIECE_FRAMES = 1 << 17;
 const MOST_PIECES = 100;
-/** Figures are taken of no more than this, so that they follow a control within about a second. */
-export const MOST_MEASURED_SECONDS = 60;
-
 /** Columns of a spectrogram tile, buckets of a wave tile. */
 export const TILE_COLUMNS = 128;
 export const TILE_ROWS = 160;
 export const TILE_BUCKETS = 512;
 const COLUMN_FRAME_SIZE = 2048;
-
-export interface LaneFigures {
-  readonly integratedLufs: number | null;
-  readonly noiseFloorDbfs: number | null;
-  readonly rmsDbfs: number | null;
-}
-
-/** What each treatment of the chain does. */
-export type Effects = readonly TreatmentEffect[];
-
-/** Long-term spectra: level by bin, dBFS. */
-export interface Spectra {
-  readonly binHz: number;
-  readonly source: Float32Array;
-  readonly result: Float32Array;
-  /** Of what lies between the words, finer: for lines. */
-  readonly gaps: { readonly binHz: number; readonly source: Float32Array; readonly result: Float32Array };
-}
-
-const SPECTRUM_SIZE = 8192;
-const GAP_SPECTRUM_SIZE = 32768;
-const GAP_SHARE = 0.2;
 
 interface Piece {
   /** Channels mixed to one, for pictures. */
@@ -59,8 +29,9 @@ interface Piece {
 }
 
 /**
- * What pictures and figures of a clip are made of: the recording and what its chain makes of it, piece by piece,
- * kept until the chain changes. Runs in a worker.
+ * What pictures of a track are made of: the recording and what the chain makes of it, piece by piece, kept until the chain
+ * changes. In frames of the recording, whatever the clips are: they are drawn from these pictures, each at its place, so
+ * that a cut is seen at once. Runs in a worker.
  */
 export class PassageComputer {
   #pieces = new Map<number, Promise<Piece>>();
@@ -90,75 +61,6 @@ export class PassageComputer {
     this.#profile = profile;
     this.#pieces = new Map();
     this.#running = undefined;
-  }
-
-  /** @param floorDbfs of the recording, where it is known. */
-  async judge(span: Span, floorDbfs: number | null): Promise<NoiseJudgement> {
-    return judgeNoisePassage(this.kernels, await fetchFrames(this.source, span.startFrame, span.endFrame), this.source.sampleRateHz, floorDbfs);
-  }
-
-  /** The noise of passages as it comes to the noise reduction of a chain. */
-  profile(spans: readonly Span[], spec: ChainSpec): Promise<NoiseProfile> {
-    return profilePassages(this.#context, spec, spans, (start, end) => fetchFrames(this.source, start, Math.min(end, this.source.lengthFrames)));
-  }
-
-  /** Loudness and floor of each lane over a span, up to its first minute. */
-  async figures(span: Span): Promise<Record<Lane, LaneFigures>> {
-    const rate = this.source.sampleRateHz;
-    const start = Math.max(0, span.startFrame - this.#leadFrames - (span.startFrame % 2048));
-    const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * rate);
-    const samples = await fetchFrames(this.source, start, end);
-    const channels = samples.length;
-    const meters = { source: this.#meters(), removed: this.#meters(), result: this.#meters() };
-    const removed = createBlock(channels, MAX_BLOCK_FRAMES);
-    let at = start;
-    const run = chainRun({ ...this.#context, startFrame: start }, this.#spec, (result, source, frames) => {
-      const skip = Math.max(0, Math.min(frames, span.startFrame - at));
-      at += frames;
-      if (skip === frames) return;
-      for (let c = 0; c < channels; c++) for (let n = 0; n < frames; n++) removed[c]![n] = source[c]![n]! - result[c]![n]!;
-      for (const [lane, block] of [['source', source], ['removed', removed], ['result', result]] as const)
-        for (const meter of meters[lane]) meter.process(block.map((s) => s.subarray(skip, frames)), frames - skip);
-    });
-    run.push(samples, samples[0]!.length);
-    run.finish();
-    const read = ([loudness, level]: readonly [LoudnessMeter, LevelMeter]): LaneFigures => ({
-      integratedLufs: finite(loudness.integratedLufs),
-      noiseFloorDbfs: finite(level.noiseFloorDbfs),
-      rmsDbfs: finite(level.rmsDbfs),
-    });
-    return { source: read(meters.source), removed: read(meters.removed), result: read(meters.result) };
-  }
-
-  /** What each treatment does in a span, up to its first minute. */
-  async effects(span: Span): Promise<Effects> {
-    const start = Math.max(0, span.startFrame - this.#leadFrames - (span.startFrame % 2048));
-    const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * this.source.sampleRateHz);
-    const samples = await fetchFrames(this.source, start, end);
-    return measureEffects({ ...this.#context, startFrame: start }, this.#spec, samples, span.startFrame - start);
-  }
-
-  /** What the noise reduction takes and costs at every depth, in a span, up to its first minute. */
-  async price(span: Span): Promise<ChainPrice | null> {
-    const start = Math.max(0, span.startFrame - this.#leadFrames - (span.startFrame % 2048));
-    const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * this.source.sampleRateHz);
-    const samples = await fetchFrames(this.source, start, end);
-    return priceOf({ ...this.#context, startFrame: start }, this.#spec, samples, span.startFrame - start);
-  }
-
-  /** Mean power spectra (dB) of source and result over a span, up to its first minute. */
-  async spectra(span: Span): Promise<Spectra> {
-    const rate = this.source.sampleRateHz;
-    const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * rate);
-    const [source, result] = await Promise.all([this.#samples('source', span.startFrame, end), this.#samples('result', span.startFrame, end)]);
-    const mean = (samples: Float32Array): Float32Array => meanSpectrumDb(this.kernels, samples, SPECTRUM_SIZE);
-    const quiet = (samples: Float32Array): Float32Array => meanSpectrumDb(this.kernels, samples, GAP_SPECTRUM_SIZE, GAP_SHARE);
-    return { binHz: rate / SPECTRUM_SIZE, source: mean(source), result: mean(result), gaps: { binHz: rate / GAP_SPECTRUM_SIZE, source: quiet(source), result: quiet(result) } };
-  }
-
-  #meters(): readonly [LoudnessMeter, LevelMeter] {
-    const { sampleRateHz, channels, kernels } = this.#context;
-    return [new LoudnessMeter(kernels, sampleRateHz, channels), new LevelMeter(sampleRateHz, channels)];
   }
 
   /** A tile of a spectrogram: TILE_COLUMNS columns of TILE_ROWS levels, 2^level frames a column. */
@@ -274,9 +176,7 @@ export class PassageComputer {
   }
 }
 
-const finite = (value: number | undefined): number | null => (value !== undefined && Number.isFinite(value) ? value : null);
-
-function mixed(channels: readonly Float32Array[]): Float32Array {
+export function mixed(channels: readonly Float32Array[]): Float32Array {
   if (channels.length === 1) return channels[0]!.slice();
   return channels[0]!.map((_, n) => channels.reduce((sum, samples) => sum + samples[n]!, 0) / channels.length);
 }

@@ -2,8 +2,9 @@ import type { ChainSpec, FrequencyAxis, NoiseJudgement, NoiseProfile } from '@eu
 import type { ChainPrice, Lane, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
+import type { TrackSound } from '../audio/arranged.js';
 import type { SampleSource } from '../audio/samples.js';
-import type { Effects, LaneFigures, Spectra } from './passage-computer.js';
+import type { Effects, LaneFigures, Spectra } from './figures-computer.js';
 import type { PassageApi } from './passage.worker.js';
 
 export type Figures = Record<Lane, LaneFigures>;
@@ -11,7 +12,7 @@ export type Figures = Record<Lane, LaneFigures>;
 const startWorker = (): Worker => new Worker(new URL('./passage.worker.ts', import.meta.url), { type: 'module' });
 
 /**
- * Computes pictures and figures of a clip, in a worker each: the figures of a minute take a second, for which no
+ * Computes pictures and figures of a track, in a worker each: the figures of a minute take a second, for which no
  * picture should wait.
  */
 export class Passage {
@@ -23,6 +24,9 @@ export class Passage {
   readonly #ready: Promise<unknown>;
   /** Counts the states of the chain: pictures of an older one are out of date. */
   version = 0;
+  /** Counts the states of the clips. */
+  soundVersion = 0;
+  #sound: TrackSound | undefined;
 
   constructor(private readonly source: SampleSource & { readonly sampleRateHz: number }) {
     this.#ready = loadKernels().then((kernels) => Promise.all([this.#pictures.open(source, kernels), this.#figures.open(source, kernels)]));
@@ -32,6 +36,14 @@ export class Passage {
     this.version++;
     await this.#ready;
     await Promise.all([this.#pictures, this.#figures].map((remote) => remote.setChain(spec, profile ?? undefined)));
+  }
+
+  /** Other clips: figures and what is prepared are of these from now on. Pictures are of the recording and stay. */
+  async setSound(sound: TrackSound): Promise<void> {
+    this.#sound = sound;
+    this.soundVersion++;
+    await this.#ready;
+    await Promise.all([this.#figures.setSound(sound), this.#preparing?.remote.setSound(sound)]);
   }
 
   async judge(span: Span, floorDbfs: number | null): Promise<NoiseJudgement> {
@@ -67,12 +79,13 @@ export class Passage {
     return this.#figures.spectra(span);
   }
 
-  /** A chunk of the recording through the first part of a chain. */
+  /** A chunk of the track through the first part of a chain. */
   async preparedChunk(key: string, spec: ChainSpec, profile: NoiseProfile | null, index: number): Promise<Float32Array[]> {
     if (!this.#preparing) {
       const worker = startWorker();
       const remote = wrap<PassageApi>(worker);
-      this.#preparing = { worker, remote, ready: loadKernels().then((kernels) => remote.open(this.source, kernels)) };
+      const opened = loadKernels().then((kernels) => remote.open(this.source, kernels));
+      this.#preparing = { worker, remote, ready: opened.then(() => this.#sound && remote.setSound(this.#sound)) };
     }
     await this.#preparing.ready;
     return this.#preparing.remote.preparedChunk(key, spec, profile ?? undefined, index);

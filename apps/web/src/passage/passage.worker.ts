@@ -3,9 +3,12 @@ import type { Lane, Span } from '@euphonos/engine';
 import { expose, transfer } from 'comlink';
 import type { SampleSource } from '../audio/samples.js';
 import { PreparedSound } from './prepared-sound.js';
+import type { TrackSound } from '../audio/arranged.js';
+import { FiguresComputer } from './figures-computer.js';
 import { PassageComputer } from './passage-computer.js';
 
 let computer: PassageComputer | undefined;
+let figures: FiguresComputer | undefined;
 let prepared: PreparedSound | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
@@ -15,15 +18,23 @@ const open = (): PassageComputer => {
 const api = {
   open(source: SampleSource & { sampleRateHz: number }, kernels: KernelModule): void {
     computer = new PassageComputer(source, kernels);
+    figures = new FiguresComputer(source, kernels);
     prepared = new PreparedSound(source, kernels);
   },
-  setChain: (spec: ChainSpec, profile: NoiseProfile | undefined) => open().setChain(spec, profile),
-  judge: (span: Span, floorDbfs: number | null) => open().judge(span, floorDbfs),
-  profile: (spans: readonly Span[], spec: ChainSpec) => open().profile(spans, spec),
-  figures: (span: Span) => open().figures(span),
-  effects: (span: Span) => open().effects(span),
-  price: (span: Span) => open().price(span),
-  spectra: (span: Span) => open().spectra(span),
+  setChain(spec: ChainSpec, profile: NoiseProfile | undefined): void {
+    open().setChain(spec, profile);
+    figures!.setChain(spec, profile);
+  },
+  setSound(sound: TrackSound): void {
+    figures!.setSound(sound);
+    prepared!.setSound(sound);
+  },
+  judge: (span: Span, floorDbfs: number | null) => figures!.judge(span, floorDbfs),
+  profile: (spans: readonly Span[], spec: ChainSpec) => figures!.profile(spans, spec),
+  figures: (span: Span) => figures!.figures(span),
+  effects: (span: Span) => figures!.effects(span),
+  price: (span: Span) => figures!.price(span),
+  spectra: (span: Span) => figures!.spectra(span),
   async preparedChunk(key: string, spec: ChainSpec, profile: NoiseProfile | undefined, index: number) {
     const chunk = await prepared!.chunk(key, spec, profile, index);
     return transfer(chunk, chunk.map(({ buffer }) => buffer));

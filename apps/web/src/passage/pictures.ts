@@ -39,7 +39,7 @@ interface PictureSource {
   readonly channels: readonly number[];
 }
 
-/** Tiles for the strips: from the server where it has them ready, from the passage worker otherwise. */
+/** Tiles for the strips, in frames of the recording: from the server where it has them ready, from the passage worker otherwise. */
 export class Pictures {
   readonly #spectrograms: TileQueue<SpectrogramTile>;
   readonly #waves: TileQueue<WaveTile>;
@@ -75,14 +75,14 @@ export class Pictures {
   }
 
   /** Tiles that cover [startFrame, endFrame), as far as they are there. */
-  spectrogram(lane: Lane, axis: FrequencyAxis, startFrame: number, endFrame: number, framesPerPx: number): SpectrogramTile[] {
+  spectrogram(lane: Lane, axis: FrequencyAxis, startFrame: number, endFrame: number, framesPerPx: number, asker: string = lane): SpectrogramTile[] {
     if (this.#notYet(lane)) return [];
     const wished = Math.max(6, Math.floor(Math.log2(framesPerPx * 1.4)));
-    if (lane === 'source' && wished >= COARSE_LEVEL) return this.#coarse(lane, startFrame, endFrame);
+    if (lane === 'source' && wished >= COARSE_LEVEL) return this.#coarse(asker, startFrame, endFrame);
     const level = Math.min(COARSE_LEVEL, wished);
     const tileFrames = TILE_COLUMNS * 2 ** level;
     return this.#cover(startFrame, endFrame, tileFrames).flatMap((index) => {
-      const tile = this.#spectrograms.want(lane, { key: `${lane}/${axis}/${level}/${index}`, version: this.#version(lane) }, async () => ({
+      const tile = this.#spectrograms.want(asker, { key: `${lane}/${axis}/${level}/${index}`, version: this.#version(lane) }, async () => ({
         levels: await this.passage.spectrogramTile(lane, axis, level, index),
         columns: TILE_COLUMNS, rows: TILE_ROWS, startFrame: index * tileFrames, columnFrames: 2 ** level, axis,
       }));

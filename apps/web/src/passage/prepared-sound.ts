@@ -1,6 +1,7 @@
 import { Chain, createBlock, MAX_BLOCK_FRAMES, type ChainSpec, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
 import { CHUNK_FRAMES } from '@euphonos/engine';
-import { fetchFrames, type SampleSource } from '../audio/samples.js';
+import { ArrangedReader, type TrackSound } from '../audio/arranged.js';
+import type { SampleSource } from '../audio/samples.js';
 import { leadFrames } from './lead.js';
 
 /**
@@ -8,6 +9,7 @@ import { leadFrames } from './lead.js';
  * the other, so that the chain can go on from the one before. Runs in a worker.
  */
 export class PreparedSound {
+  readonly #reader: ArrangedReader;
   #key = '';
   #running: { chain: Chain; nextFrame: number } | undefined;
   #last: Promise<unknown> = Promise.resolve();
@@ -15,9 +17,15 @@ export class PreparedSound {
   constructor(
     private readonly source: SampleSource & { readonly sampleRateHz: number },
     private readonly kernels: KernelModule,
-  ) {}
+  ) {
+    this.#reader = new ArrangedReader(source);
+  }
 
-  /** Chunk `index` of the recording through the chain. `key` names chain and profile: another one starts anew. */
+  setSound(sound: TrackSound): void {
+    this.#reader.set(sound);
+  }
+
+  /** Chunk `index` of the track through the chain. `key` names clips, chain and profile: another one starts anew. */
   chunk(key: string, spec: ChainSpec, noiseProfile: NoiseProfile | undefined, index: number): Promise<Float32Array[]> {
     const made = this.#last.catch(() => undefined).then(() => this.#make(key, spec, noiseProfile, index));
     this.#last = made;
@@ -25,7 +33,8 @@ export class PreparedSound {
   }
 
   async #make(key: string, spec: ChainSpec, noiseProfile: NoiseProfile | undefined, index: number): Promise<Float32Array[]> {
-    const { lengthFrames, channels, sampleRateHz } = this.source;
+    const { channels, sampleRateHz } = this.source;
+    const { lengthFrames } = this.#reader;
     const start = index * CHUNK_FRAMES;
     const end = start + CHUNK_FRAMES;
     if (key !== this.#key) this.#running = undefined;
@@ -39,7 +48,7 @@ export class PreparedSound {
     // A chain that goes on has already heard its latency beyond the last chunk.
     const latency = run.chain.latencyFrames;
     const heardTo = from === start && start > 0 ? start + latency : from;
-    const samples = heardTo < lengthFrames ? await fetchFrames(this.source, heardTo, Math.min(lengthFrames, end + latency)) : channels.map(() => new Float32Array(0));
+    const samples = heardTo < lengthFrames ? await this.#reader.read(heardTo, Math.min(lengthFrames, end + latency)) : channels.map(() => new Float32Array(0));
     const result = createBlock(channels.length, CHUNK_FRAMES);
     const input = createBlock(channels.length, MAX_BLOCK_FRAMES);
     const output = createBlock(channels.length, MAX_BLOCK_FRAMES);

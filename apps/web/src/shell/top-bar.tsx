@@ -1,7 +1,7 @@
 import { Moon, Sun } from 'lucide-react';
 import { useState } from 'react';
 import { NavLink, useMatch } from 'react-router';
-import { activeClip } from '../store/session-slice.js';
+import { activeTrack } from '../store/session-slice.js';
 import { useApp } from '../store/store.js';
 import { isTaken } from '../views/survey/is-taken.js';
 import { useSurvey } from '../views/survey/use-survey.js';
@@ -18,7 +18,7 @@ export function TopBar() {
   const session = useApp((state) => state.session);
   const id = inSession?.params.id;
   useKeys('shift_? ?', () => setHelp(true));
-  const treatments = activeClip(session)?.chain.treatments ?? [];
+  const treatments = activeTrack(session)?.chain.treatments ?? [];
   const active = treatments.filter(({ bypassed }) => !bypassed).length;
   const target = session?.history?.present.target.integratedLufs;
   return (
@@ -54,8 +54,8 @@ export function TopBar() {
 /** Survey, with what it found. */
 function SurveyStep({ id, recordingId }: { readonly id: string; readonly recordingId: string }) {
   const { view } = useSurvey(recordingId);
-  const clip = useApp(({ session }) => activeClip(session));
-  const left = view?.survey?.findings.filter(({ suggestion }) => suggestion !== null && clip !== null && !isTaken(clip, suggestion)).length;
+  const track = useApp(({ session }) => activeTrack(session));
+  const left = view?.survey?.findings.filter(({ suggestion }) => suggestion !== null && track !== null && !isTaken(track, suggestion)).length;
   const state = view?.job.state;
   const note = left !== undefined ? (left === 0 ? 'nothing to mend' : `${left} to mend`) : state === 'running' ? `${Math.round(view!.job.progress * 100)} %` : state === 'failed' ? 'failed' : '';
   return <Step to={`/sessions/${id}/survey`} title="Survey" note={note} />;

@@ -1,6 +1,6 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { RecordingView, SessionView } from '@euphonos/contracts';
-import { clipsOf, record, redo, startHistory, undo, type Clip, type Edit, type History } from '@euphonos/engine';
+import { record, redo, startHistory, undo, type Track, type Edit, type History } from '@euphonos/engine';
 import { sameDocument, type Draft } from './drafts.js';
 
 /** Edits of one control that follow each other within this time are one step of the history. */
@@ -23,8 +23,8 @@ export interface SessionState {
   readonly revision: number;
   readonly save: SaveState;
   readonly editedAt: number;
-  /** The clip that is worked on; null, or one that is gone, for the first. */
-  readonly clipId: string | null;
+  /** The track that is worked on; null, or one that is gone, for the first. */
+  readonly trackId: string | null;
 }
 
 export const sessionSlice = createSlice({
@@ -40,7 +40,7 @@ export const sessionSlice = createSlice({
         recording: view.recording,
         revision: view.revision,
         editedAt: 0,
-        clipId: null,
+        trackId: null,
         ...withDraft(view, draft, history),
       }),
     },
@@ -53,10 +53,10 @@ export const sessionSlice = createSlice({
         return { ...session, history: record(session.history, edit, at - session.editedAt < GESTURE_MS), editedAt: at, save: unsaved(session) };
       },
     },
-    /** Another clip is worked on. */
-    clipChosen: (state, { payload }: PayloadAction<string>): SessionState | null => {
+    /** Another track is worked on. */
+    trackChosen: (state, { payload }: PayloadAction<string>): SessionState | null => {
       const session = state as SessionState | null;
-      return session && { ...session, clipId: payload };
+      return session && { ...session, trackId: payload };
     },
     undone: (state): SessionState | null => step(state as SessionState | null, undo),
     redone: (state): SessionState | null => step(state as SessionState | null, redo),
@@ -94,17 +94,17 @@ function step(session: SessionState | null, move: (history: History) => History)
   return history === session.history ? session : { ...session, history, editedAt: 0, save: unsaved(session) };
 }
 
-export const { opened, closed, edited, clipChosen, undone, redone, saving, saveChanged, saved, keptMine } = sessionSlice.actions;
+export const { opened, closed, edited, trackChosen, undone, redone, saving, saveChanged, saved, keptMine } = sessionSlice.actions;
 
-/** The clip that is worked on. */
-export function activeClip(session: SessionState | null): Clip | null {
-  const clips = session?.history ? clipsOf(session.history.present) : [];
-  return clips.find(({ id }) => id === session?.clipId) ?? clips[0] ?? null;
+/** The track that is worked on. */
+export function activeTrack(session: SessionState | null): Track | null {
+  const tracks = session?.history?.present.tracks ?? [];
+  return tracks.find(({ id }) => id === session?.trackId) ?? tracks[0] ?? null;
 }
 
-/** The clip that is heard and seen: the one that is worked on, or what it was in the version that is shown. */
-export function shownClip(session: SessionState | null, shownVersion: string | null): Clip | null {
-  const active = activeClip(session);
+/** The track that is heard and seen: the one that is worked on, or what it was in the version that is shown. */
+export function shownTrack(session: SessionState | null, shownVersion: string | null): Track | null {
+  const active = activeTrack(session);
   const version = session?.history?.present.versions.find(({ id }) => id === shownVersion);
-  return version?.tracks.flatMap(({ clips }) => clips).find(({ id, recordingId }) => id === active?.id && recordingId === active.recordingId) ?? active;
+  return version?.tracks.find(({ id, recordingId }) => id === active?.id && recordingId === active.recordingId) ?? active;
 }

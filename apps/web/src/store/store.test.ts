@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import type { SessionView } from '@euphonos/contracts';
 import { createDocument } from '@euphonos/engine';
-import { activeClip, closed, edited, keptMine, opened, redone, shownClip, undone } from './session-slice.js';
+import { activeTrack, closed, edited, keptMine, opened, redone, shownTrack, undone } from './session-slice.js';
 import { changed, waveZoomed } from './listening-slice.js';
 import { findDraft } from './drafts.js';
 import { findHistory } from './kept-history.js';
@@ -10,7 +10,7 @@ import { store } from './store.js';
 const document = createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48000, channels: 1 });
 const view = (revision = 3): SessionView => ({ id: 's', name: 'Session', document, revision, createdAt: '', updatedAt: '', lastDelivery: null, recording: { id: 'r', fileName: 'n.wav', sizeBytes: 1, facts: null, job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null } } });
 const session = () => store.getState().session!;
-const cutoff = (value: number) => edited({ type: 'set-parameter', clipId: 'clip-1', treatmentId: 't1', name: 'cutoffHz', value });
+const cutoff = (value: number) => edited({ type: 'set-parameter', trackId: 'track-1', treatmentId: 't1', name: 'cutoffHz', value });
 const answers: { status: number; body: object }[] = [];
 const sent: { url: string; body: { revision: number; document: unknown } }[] = [];
 
@@ -64,7 +64,7 @@ test('without the server the work is kept and saved when it is back', async () =
   answers.push({ status: 503, body: { code: 'database-down', message: 'm' } }, { status: 200, body: { revision: 4 } });
   await pass(6000);
   expect(session().save.kind).toBe('saved');
-  expect(activeClip(session())!.chain.treatments[0]!['cutoffHz']).toBe(100);
+  expect(activeTrack(session())!.chain.treatments[0]!['cutoffHz']).toBe(100);
 });
 
 test('a stale save waits for the user; keeping one’s own saves over the newer revision', async () => {
@@ -98,7 +98,7 @@ test('undo and redo are edits that are saved', async () => {
   await pass(1000);
   expect(sent[1]!.body.document).toEqual(JSON.parse(JSON.stringify(document)));
   store.dispatch(redone());
-  expect(activeClip(session())!.chain.treatments[0]!['cutoffHz']).toBe(100);
+  expect(activeTrack(session())!.chain.treatments[0]!['cutoffHz']).toBe(100);
 });
 
 test('the vertical zoom of the wave stays within what can be seen', () => {
@@ -120,7 +120,7 @@ describe('what was not saved when the page went away', () => {
     await pass(700);
     sent.length = 0;
   };
-  const heldCutoff = () => activeClip(session())!.chain.treatments[0]!['cutoffHz'];
+  const heldCutoff = () => activeTrack(session())!.chain.treatments[0]!['cutoffHz'];
 
   test('is kept in the browser, and saved the next time', async () => {
     await leaveUnsaved(120);
@@ -173,7 +173,7 @@ test('what was done survives a reload: it can be undone, and what was undone don
   answers.push({ status: 200, body: { revision: 4 } });
   store.dispatch(cutoff(100));
   await pass(1000);
-  store.dispatch(edited({ type: 'bypass-treatment', clipId: 'clip-1', treatmentId: 't1', bypassed: true }));
+  store.dispatch(edited({ type: 'bypass-treatment', trackId: 'track-1', treatmentId: 't1', bypassed: true }));
   store.dispatch(undone());
   await pass(400);
   const now = session().history!;
@@ -190,11 +190,11 @@ test('what was done survives a reload: it can be undone, and what was undone don
   expect(findHistory('s', now.present)).toBeNull();
 });
 
-test('a version that is shown is heard in place of the present clip, until it is left or gone', () => {
+test('a version that is shown is heard in place of the present track, until it is left or gone', () => {
   store.dispatch(cutoff(100));
   store.dispatch(edited({ type: 'keep-version', id: 'v1', name: 'Low', keptAt: '2026-11-26T04:00:00.000Z' }));
   store.dispatch(cutoff(200));
-  const heard = (version: string | null) => shownClip(session(), version)!.chain.treatments[0]!['cutoffHz'];
+  const heard = (version: string | null) => shownTrack(session(), version)!.chain.treatments[0]!['cutoffHz'];
   expect([heard(null), heard('v1'), heard('gone')]).toEqual([200, 100, 200]);
   store.dispatch(edited({ type: 'restore-version', id: 'v1', name: 'Low' }));
   expect(heard(null)).toBe(100);

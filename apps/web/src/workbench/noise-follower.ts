@@ -14,7 +14,7 @@ interface Asked {
 }
 
 /**
- * Keeps the profile that of the clip's noise: of its passages as they come to the noise reduction, or the one that was
+ * Keeps the profile that of the track's noise: of its passages as they come to the noise reduction, or the one that was
  * kept. Other passages are profiled at once; a control moved before the noise reduction counts when it rests, and what
  * was known weighs until then.
  */

@@ -3,10 +3,11 @@ import type { ChainPrice } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { createContext, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { toast } from 'sonner';
-import { shownClip } from '../store/session-slice.js';
+import { shownTrack } from '../store/session-slice.js';
 import { useApp } from '../store/store.js';
 import type { Figures } from '../passage/passage.js';
-import type { Effects, Spectra } from '../passage/passage-computer.js';
+import type { Effects, Spectra } from '../passage/figures-computer.js';
+import type { TrackSound } from '../audio/arranged.js';
 import { Workbench } from './workbench.js';
 
 const Context = createContext<Workbench | null>(null);
@@ -27,6 +28,12 @@ export function useWorkbench(): Workbench {
 export function useFigures(): Figures | null {
   const workbench = useWorkbench();
   return useSyncExternalStore(workbench.subscribe, () => workbench.figures);
+}
+
+/** The clips of the track that is heard and seen. */
+export function useTrackSound(): TrackSound {
+  const workbench = useWorkbench();
+  return useSyncExternalStore(workbench.subscribe, () => workbench.sound);
 }
 
 /** What one treatment does in the loop; null until it is measured. */
@@ -71,16 +78,16 @@ interface Props {
   readonly children: ReactNode;
 }
 
-/** Opens the sound and the pictures of the session's clip and keeps them in step with the store. */
+/** Opens the sound and the pictures of the session's track and keeps them in step with the store. */
 export function WorkbenchProvider({ recording, children }: Props) {
-  const clip = useApp(({ session, listening }) => shownClip(session, listening.shownVersion));
+  const track = useApp(({ session, listening }) => shownTrack(session, listening.shownVersion));
   const lane = useApp(({ listening }) => listening.lane);
   const aside = useApp(({ listening }) => listening.aside);
   const auditioned = useApp(({ listening }) => (listening.auditioning ? listening.selection : null));
   const looping = useApp(({ listening }) => listening.looping);
   const equalLoudness = useApp(({ listening }) => listening.equalLoudness);
   const [workbench, setWorkbench] = useState<Workbench | null>(null);
-  const channels = clip?.channels.join(',') ?? '';
+  const channels = track?.channels.join(',') ?? '';
 
   useEffect(() => {
     const made = new Workbench(recording, channels.split(',').map(Number), tellTrouble);
@@ -93,13 +100,13 @@ export function WorkbenchProvider({ recording, children }: Props) {
   }, [recording, channels]);
 
   useEffect(() => {
-    if (workbench && clip) workbench.setClip(clip);
-  }, [workbench, clip]);
+    if (workbench && track) workbench.setTrack(track);
+  }, [workbench, track]);
   // What is heard alone comes out of the chain as its result.
   // A span that is only heard for once is heard as it came.
   useEffect(() => workbench?.player.setLane(auditioned ? 'source' : aside ? 'result' : lane), [workbench, lane, aside, auditioned]);
   useEffect(() => workbench?.hearAside(aside), [workbench, aside]);
-  useEffect(() => workbench?.setLoop(looping ? (clip?.loop ?? null) : null, auditioned), [workbench, looping, clip?.loop, auditioned]);
+  useEffect(() => workbench?.setLoop(looping ? (track?.loop ?? null) : null, auditioned), [workbench, looping, track?.loop, auditioned]);
   useEffect(() => workbench?.setEqualLoudness(equalLoudness), [workbench, equalLoudness]);
 
   return workbench ? <Context.Provider value={workbench}>{children}</Context.Provider> : null;

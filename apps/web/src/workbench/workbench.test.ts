@@ -1,5 +1,5 @@
 import { defaultTreatment, type TreatmentSettings } from '@euphonos/dsp';
-import { createDocument, type Clip, type NoiseSource, type Span } from '@euphonos/engine';
+import { createDocument, type Track, type NoiseSource, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { Workbench } from './workbench.js';
 
@@ -8,15 +8,15 @@ interface Lanes<T> {
   removed: T;
   result: T;
 }
-const player = { setChain: jest.fn(), setProfile: jest.fn(), setLoop: jest.fn(), setLaneGains: jest.fn(), close: jest.fn() };
-const passage = { version: 0, setChain: jest.fn(async () => void passage.version++), profile: jest.fn(), figures: jest.fn(), effects: jest.fn(async () => []), spectra: jest.fn(async () => null), price: jest.fn(async () => ({ treatmentId: 't1', points: [], losses: [], knee: 0, suggested: 0 })), close: jest.fn() };
+const player = { setChain: jest.fn(), setSound: jest.fn(), setProfile: jest.fn(), setLoop: jest.fn(), setLaneGains: jest.fn(), close: jest.fn() };
+const passage = { version: 0, soundVersion: 0, setSound: jest.fn(async () => void passage.soundVersion++), setChain: jest.fn(async () => void passage.version++), profile: jest.fn(), figures: jest.fn(), effects: jest.fn(async () => []), spectra: jest.fn(async () => null), price: jest.fn(async () => ({ treatmentId: 't1', points: [], losses: [], knee: 0, suggested: 0 })), close: jest.fn() };
 jest.mock('../audio/player.js', () => ({ Player: jest.fn(() => player) }));
 jest.mock('../passage/passage.js', () => ({ Passage: jest.fn(() => passage) }));
 
 const LENGTH = 480_000;
 const recording = { id: 'r', facts: { lengthFrames: LENGTH, sampleRateHz: 48000, channels: 1 } } as RecordingView;
-const clip = createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: 48000, channels: 1 }).tracks[0]!.clips[0]!;
-const withChain = (...treatments: TreatmentSettings[]): Clip => ({ ...clip, chain: { treatments } });
+const track = createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: 48000, channels: 1 }).tracks[0]!;
+const withChain = (...treatments: TreatmentSettings[]): Track => ({ ...track, chain: { treatments } });
 const highPass = (part: object = {}): TreatmentSettings => ({ ...defaultTreatment('high-pass'), id: 't1', ...part });
 const lufs = (source: number, removed: number | null, result: number): Lanes<object> => {
   const lane = (integratedLufs: number | null) => ({ integratedLufs, noiseFloorDbfs: -50, rmsDbfs: -25 });
@@ -43,8 +43,8 @@ afterEach(() => {
 const settle = () => jest.advanceTimersByTimeAsync(400);
 
 test('a chain is heard at once, and drawn and measured when it has settled', async () => {
-  workbench.setClip(withChain(highPass()));
-  for (const cutoffHz of [90, 100, 110]) workbench.setClip(withChain(highPass({ cutoffHz })));
+  workbench.setTrack(withChain(highPass()));
+  for (const cutoffHz of [90, 100, 110]) workbench.setTrack(withChain(highPass({ cutoffHz })));
   expect(player.setChain).toHaveBeenCalledTimes(4);
   expect(passage.setChain).not.toHaveBeenCalled();
   await settle();
@@ -54,50 +54,50 @@ test('a chain is heard at once, and drawn and measured when it has settled', asy
 });
 
 test('what does not change the sound makes nothing anew: an id, the settings of a bypassed treatment', async () => {
-  workbench.setClip(withChain(highPass(), { ...defaultTreatment('gate'), id: 't2', bypassed: true }));
+  workbench.setTrack(withChain(highPass(), { ...defaultTreatment('gate'), id: 't2', bypassed: true }));
   await settle();
-  workbench.setClip(withChain(highPass({ id: 'other' }), { ...defaultTreatment('gate'), id: 't2', bypassed: true, openDb: -30 }));
+  workbench.setTrack(withChain(highPass({ id: 'other' }), { ...defaultTreatment('gate'), id: 't2', bypassed: true, openDb: -30 }));
   await settle();
   expect(player.setChain).toHaveBeenCalledTimes(1);
   expect(passage.setChain).toHaveBeenCalledTimes(1);
 });
 
 test('a noise passage is profiled once, and the profile goes to sound and pictures', async () => {
-  workbench.setClip({ ...clip, noise: passages(span) });
-  workbench.setClip({ ...clip, noise: passages({ ...span }) });
+  workbench.setTrack({ ...track, noise: passages(span) });
+  workbench.setTrack({ ...track, noise: passages({ ...span }) });
   await settle();
   expect(passage.profile).toHaveBeenCalledTimes(1);
-  expect(player.setProfile).toHaveBeenLastCalledWith({ frameSize: 2048 }, clip.chain);
-  expect(passage.setChain).toHaveBeenLastCalledWith(clip.chain, { frameSize: 2048 });
+  expect(player.setProfile).toHaveBeenLastCalledWith({ frameSize: 2048 }, track.chain);
+  expect(passage.setChain).toHaveBeenLastCalledWith(track.chain, { frameSize: 2048 });
   expect(workbench.profile).not.toBeNull();
-  workbench.setClip({ ...clip, noise: null });
-  expect(player.setProfile).toHaveBeenLastCalledWith(null, clip.chain);
+  workbench.setTrack({ ...track, noise: null });
+  expect(player.setProfile).toHaveBeenLastCalledWith(null, track.chain);
   expect(workbench.profile).toBeNull();
 });
 
 test('of two passages the later one counts, even when its profile comes first', async () => {
   const comes: ((profile: object) => void)[] = [];
   passage.profile.mockImplementation(() => new Promise((resolve) => comes.push(resolve)));
-  workbench.setClip({ ...clip, noise: passages(span) });
-  workbench.setClip({ ...clip, noise: passages({ startFrame: 0, endFrame: 90_000 }) });
+  workbench.setTrack({ ...track, noise: passages(span) });
+  workbench.setTrack({ ...track, noise: passages({ startFrame: 0, endFrame: 90_000 }) });
   comes[1]!({ frameSize: 2 });
   comes[0]!({ frameSize: 1 });
   await settle();
-  expect(player.setProfile).toHaveBeenLastCalledWith({ frameSize: 2 }, clip.chain);
+  expect(player.setProfile).toHaveBeenLastCalledWith({ frameSize: 2 }, track.chain);
 });
 
 test('a profile that cannot be taken is told, and tried again the next time', async () => {
   passage.profile.mockRejectedValueOnce(new Error('line cut'));
-  workbench.setClip({ ...clip, noise: passages(span) });
+  workbench.setTrack({ ...track, noise: passages(span) });
   await settle();
   expect(troubles).toHaveLength(1);
-  workbench.setClip({ ...clip, noise: passages({ ...span }) });
+  workbench.setTrack({ ...track, noise: passages({ ...span }) });
   await settle();
   expect(workbench.profile).not.toBeNull();
 });
 
 test('figures are of the loop, and of the whole without one', async () => {
-  workbench.setClip(clip);
+  workbench.setTrack(track);
   await settle();
   workbench.setLoop(span);
   await settle();
@@ -108,7 +108,7 @@ test('figures are of the loop, and of the whole without one', async () => {
 });
 
 test('says what its figures are of, and shows none of another span', async () => {
-  workbench.setClip(clip);
+  workbench.setTrack(track);
   await settle();
   expect(workbench.figuresOf).toBe('overall');
   workbench.setLoop(span);
@@ -121,7 +121,7 @@ test('says what its figures are of, and shows none of another span', async () =>
 });
 
 test('equal loudness brings each lane to the source, within 24 dB, and only when it is asked for', async () => {
-  workbench.setClip(clip);
+  workbench.setTrack(track);
   await settle();
   expect(workbench.laneGainsDb).toEqual({ source: 0, removed: 0, result: 0 });
   workbench.setEqualLoudness(true);
@@ -139,9 +139,9 @@ test('equal loudness brings each lane to the source, within 24 dB, and only when
 test('figures that come after the chain has moved on are not shown', async () => {
   let come: (figures: object) => void = () => undefined;
   passage.figures.mockImplementationOnce(() => new Promise((resolve) => (come = resolve)));
-  workbench.setClip(withChain(highPass()));
+  workbench.setTrack(withChain(highPass()));
   await settle();
-  workbench.setClip(withChain(highPass({ cutoffHz: 200 })));
+  workbench.setTrack(withChain(highPass({ cutoffHz: 200 })));
   await settle();
   come(lufs(-1, -1, -1));
   await settle();
@@ -149,34 +149,34 @@ test('figures that come after the chain has moved on are not shown', async () =>
 });
 
 test('a wish for more figures does not swallow a change that waits to be drawn', async () => {
-  workbench.setClip(withChain(highPass()));
+  workbench.setTrack(withChain(highPass()));
   await settle();
-  workbench.setClip(withChain(highPass({ cutoffHz: 200 })));
+  workbench.setTrack(withChain(highPass({ cutoffHz: 200 })));
   const stop = workbench.watchPrice();
   await settle();
   expect(passage.setChain).toHaveBeenLastCalledWith({ treatments: [highPass({ cutoffHz: 200 })] }, null);
   expect(workbench.price).toMatchObject({ treatmentId: 't1' });
   stop();
   passage.price.mockClear();
-  workbench.setClip(withChain(highPass({ cutoffHz: 300 })));
+  workbench.setTrack(withChain(highPass({ cutoffHz: 300 })));
   await settle();
   expect(passage.price).not.toHaveBeenCalled();
 });
 
 describe('the profile follows what stands before the noise reduction', () => {
-  const noisy = (...before: TreatmentSettings[]): Clip => ({ ...withChain(...before, { ...defaultTreatment('noise-reduction'), id: 'n' }), noise: passages(span) });
+  const noisy = (...before: TreatmentSettings[]): Track => ({ ...withChain(...before, { ...defaultTreatment('noise-reduction'), id: 'n' }), noise: passages(span) });
 
   test('a control before it counts when it rests; one behind it does not', async () => {
-    workbench.setClip(noisy(highPass()));
+    workbench.setTrack(noisy(highPass()));
     await settle();
     expect(passage.profile).toHaveBeenCalledTimes(1);
-    for (const cutoffHz of [90, 100, 110]) workbench.setClip(noisy(highPass({ cutoffHz })));
+    for (const cutoffHz of [90, 100, 110]) workbench.setTrack(noisy(highPass({ cutoffHz })));
     expect(passage.profile).toHaveBeenCalledTimes(1);
     await settle();
     expect(passage.profile).toHaveBeenCalledTimes(2);
     expect(passage.profile.mock.calls[1][1]).toMatchObject({ treatments: [{ cutoffHz: 110 }, { kind: 'noise-reduction' }] });
     const behind = noisy(highPass({ cutoffHz: 110 }));
-    workbench.setClip({ ...behind, chain: { treatments: [...behind.chain.treatments, { ...defaultTreatment('gate'), id: 'g' }] } });
+    workbench.setTrack({ ...behind, chain: { treatments: [...behind.chain.treatments, { ...defaultTreatment('gate'), id: 'g' }] } });
     await settle();
     expect(passage.profile).toHaveBeenCalledTimes(2);
   });
@@ -184,8 +184,8 @@ describe('the profile follows what stands before the noise reduction', () => {
   test('another passage is profiled at once; a profile that comes too late is not taken', async () => {
     let come: (profile: object) => void = () => undefined;
     passage.profile.mockImplementationOnce(() => new Promise((resolve) => (come = resolve)));
-    workbench.setClip(noisy(highPass()));
-    workbench.setClip({ ...noisy(highPass()), noise: passages({ startFrame: 0, endFrame: 90_000 }) });
+    workbench.setTrack(noisy(highPass()));
+    workbench.setTrack({ ...noisy(highPass()), noise: passages({ startFrame: 0, endFrame: 90_000 }) });
     expect(passage.profile).toHaveBeenCalledTimes(2);
     await settle();
     const profiles = player.setProfile.mock.calls.length;

@@ -1,13 +1,15 @@
 import { parametersOf, profileFromFile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
-import { aloneChain, narrowBandChain, type ChainPrice, type Clip, type Lane, type Span } from '@euphonos/engine';
+import { aloneChain, endOf, narrowBandChain, placedChain, type ChainPrice, type Track, type Lane, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { getProfileFile } from '../api/client.js';
+import { wholeSound, type TrackSound } from '../audio/arranged.js';
 import { Player } from '../audio/player.js';
 import { TimeView } from '../drawing/time-view.js';
 import { TileBitmaps } from '../drawing/tile-bitmaps.js';
 import { Passage, type Figures } from '../passage/passage.js';
-import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/passage-computer.js';
+import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/figures-computer.js';
 import { Pictures } from '../passage/pictures.js';
+import { Places } from './places.js';
 import { NoiseFollower } from './noise-follower.js';
 
 /** Pictures and figures are made anew this long after the last movement of a control. */
@@ -17,7 +19,7 @@ const MOST_LANE_GAIN_DB = 24;
 const NO_GAINS: Readonly<Record<Lane, number>> = { source: 0, removed: 0, result: 0 };
 
 /**
- * Everything of one open clip that lives outside of the store: its sound, its pictures, its figures, its place on
+ * Everything of one open track that lives outside of the store: its sound, its pictures, its figures, its place on
  * the time axis. It is given the document's parts as they change and passes them on to where they are needed.
  */
 export class Workbench {
@@ -27,9 +29,11 @@ export class Workbench {
   readonly pictures: Pictures;
   readonly bitmaps: TileBitmaps;
   readonly sampleRateHz: number;
-  readonly lengthFrames: number;
+  readonly recordingFrames: number;
   readonly #changes = new Set<() => void>();
   readonly #pictureChanges = new Set<() => void>();
+  #sound: TrackSound;
+  #places: Places | undefined;
   #spec: ChainSpec | null = null;
   #profile: NoiseProfile | null = null;
   readonly #noise: NoiseFollower;
@@ -49,7 +53,8 @@ export class Workbench {
     const { lengthFrames, sampleRateHz, channels: recordingChannels } = recording.facts!;
     const source = { recordingId: recording.id, channels, lengthFrames, sampleRateHz, recordingChannels };
     this.sampleRateHz = sampleRateHz;
-    this.lengthFrames = lengthFrames;
+    this.recordingFrames = lengthFrames;
+    this.#sound = wholeSound(source);
     this.#figuresSpan = { startFrame: 0, endFrame: lengthFrames };
     this.passage = new Passage(source);
     this.#noise = new NoiseFollower({
@@ -62,6 +67,22 @@ export class Workbench {
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);
     this.pictures = new Pictures(source, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
+  }
+
+  /** The clips that are heard and seen. */
+  get sound(): TrackSound {
+    return this.#sound;
+  }
+
+  /** Between times of the recording and of the session. */
+  get places(): Places {
+    if (this.#places?.clips !== this.#sound.clips) this.#places = new Places(this.#sound.clips, this.sampleRateHz);
+    return this.#places;
+  }
+
+  /** Length of the track as its clips make it. */
+  get lengthFrames(): number {
+    return endOf(this.#sound.clips);
   }
 
   /** Loudness and floor of the lanes in the loop (or the recording); null until they are measured. */
@@ -102,7 +123,9 @@ export class Workbench {
     if (this.#spec) this.player.setChain(this.#heard(this.#spec));
   }
 
-  #heard(spec: ChainSpec): ChainSpec {
+  /** The chain that sounds: with its times at the places where the clips stand. */
+  #heard(chain: ChainSpec): ChainSpec {
+    const spec = placedChain(chain, this.#sound.clips, this.sampleRateHz);
     if (!this.#aside) return spec;
     const { treatmentId, bandHz } = this.#aside;
     return bandHz === undefined ? aloneChain(spec, treatmentId) : narrowBandChain(spec, treatmentId, bandHz);
@@ -132,15 +155,26 @@ export class Workbench {
     return () => this.#pictureChanges.delete(listener);
   };
 
-  /** Follows the clip: its chain is heard at once and drawn when it has settled. */
-  setClip({ chain, noise }: Clip): void {
+  /** Follows the track: its clips and its chain are heard at once and drawn when they have settled. */
+  setTrack(track: Track): void {
+    const { chain, noise, clips, roomTone } = track;
     const changed = !this.#spec || !sameSound(chain, this.#spec);
+    const moved = clips !== this.#sound.clips || roomTone !== this.#sound.roomTone;
     this.#spec = chain;
-    if (changed) {
-      this.player.setChain(this.#heard(chain));
-      this.#settle();
-    }
+    if (moved) this.#setSound({ clips, roomTone });
+    if (changed) this.player.setChain(this.#heard(chain));
+    if (changed || moved) this.#settle(changed);
     this.#noise.follow(noise, chain);
+  }
+
+  #setSound(sound: TrackSound): void {
+    const before = this.lengthFrames;
+    this.#sound = sound;
+    this.passage.setSound(sound).catch(this.onTrouble);
+    this.player.setSound(sound, this.#heard(this.#spec!));
+    this.view.setLength(this.lengthFrames);
+    if (this.#figuresSpan.startFrame === 0 && this.#figuresSpan.endFrame === before) this.#figuresSpan = { startFrame: 0, endFrame: this.lengthFrames };
+    this.#notify();
   }
 
   #takeProfile(profile: NoiseProfile | null): void {
@@ -190,24 +224,24 @@ export class Workbench {
       this.#chainChanged = false;
       const work = pictures ? this.passage.setChain(this.#spec!, this.#profile) : Promise.resolve();
       if (pictures) this.#pictureChanges.forEach((call) => call());
-      const { version } = this.passage;
+      const { version, soundVersion } = this.passage;
       const span = this.#figuresSpan;
       work
         .then(() => this.passage.figures(span))
         .then((figures) => {
-          if (version !== this.passage.version || span !== this.#figuresSpan) return;
+          if (version !== this.passage.version || soundVersion !== this.passage.soundVersion || span !== this.#figuresSpan) return;
           this.#figures = figures;
           this.player.setLaneGains(this.laneGainsDb);
           this.#notify();
-          return this.#details(span, version);
+          return this.#details(span, version, soundVersion);
         })
         .catch(this.onTrouble);
     }, SETTLE_MS);
   }
 
   /** What takes longer than the figures, and is asked for less. */
-  async #details(span: Span, version: number): Promise<void> {
-    const current = (): boolean => version === this.passage.version && span === this.#figuresSpan;
+  async #details(span: Span, version: number, soundVersion: number): Promise<void> {
+    const current = (): boolean => version === this.passage.version && soundVersion === this.passage.soundVersion && span === this.#figuresSpan;
     const effects = await this.passage.effects(span);
     if (!current()) return;
     this.#effects = effects;

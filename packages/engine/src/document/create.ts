@@ -1,5 +1,6 @@
 import { defaultTreatment, type ChainSpec } from '@euphonos/dsp';
 import { targets } from '../delivery/targets.js';
+import { plainClip } from './clip.js';
 import { SCHEMA_VERSION, type SessionDocument } from './document.js';
 
 /** What a new session needs to know of its first recording. */
@@ -11,7 +12,7 @@ export interface RecordingFacts {
   readonly channels: number;
 }
 
-/** The chain that a new clip starts with, in the usual order of work: the high-pass on, the rest waiting. */
+/** The chain that a new track starts with, in the usual order of work: the high-pass on, the rest waiting. */
 function startingChain(): ChainSpec {
   return {
     treatments: [
@@ -36,19 +37,16 @@ export function createDocument(recording: RecordingFacts): SessionDocument {
         id: 'track-1',
         name,
         role: 'speech',
-        clips: [
-          {
-            id: 'clip-1',
-            recordingId: id,
-            startFrame: 0,
-            source: { startFrame: 0, endFrame: lengthFrames },
-            channels: channels === 1 ? [0] : [0, 1],
-            chain: startingChain(),
-            noise: null,
-            noiseHeld: false,
-            loop: null,
-          },
-        ],
+        recordingId: id,
+        recordingFrames: lengthFrames,
+        channels: channels === 1 ? [0] : [0, 1],
+        chain: startingChain(),
+        noise: null,
+        noiseHeld: false,
+        loop: null,
+        clips: [plainClip('c1', 0, { startFrame: 0, endFrame: lengthFrames })],
+        clipsMade: 1,
+        roomTone: null,
       },
     ],
   };

@@ -1,9 +1,11 @@
 import { treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
+import { clipsGesture, describeClipsEdit, isClipsEdit } from './clips-edit.js';
 import type { NoiseSource, SessionDocument } from './document.js';
-import { requireClip, type Edit } from './edits.js';
+import { requireTrack, type Edit } from './edits.js';
 
 /** An edit in a few words, for the list of what was done. `document` is the one after the edit (before, for removals). */
 export function describeEdit(document: SessionDocument, edit: Edit): string {
+  if (isClipsEdit(edit)) return describeClipsEdit(edit);
   switch (edit.type) {
     case 'set-target':
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
@@ -32,7 +34,7 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
     case 'take-suggestion':
       return `Take: ${edit.title}`;
     default: {
-      const settings = requireClip(document, edit.clipId).chain.treatments.find(({ id }) => id === edit.treatmentId);
+      const settings = requireTrack(document, edit.trackId).chain.treatments.find(({ id }) => id === edit.treatmentId);
       return settings ? describeTreatmentEdit(settings, edit) : 'Change the chain';
     }
   }
@@ -71,9 +73,10 @@ function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string 
 
 /** Edits with the same key that follow each other are one step of the history: one drag of a ruler, say. */
 export function gestureKey(edit: Edit): string | null {
-  if (edit.type === 'set-parameter') return `${edit.clipId}/${edit.treatmentId}/${edit.name}`;
+  if (isClipsEdit(edit)) return clipsGesture(edit);
+  if (edit.type === 'set-parameter') return `${edit.trackId}/${edit.treatmentId}/${edit.name}`;
   // An edge of a passage that is dragged is one step.
-  if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.clipId}/noise/${edit.noise.spans.length}` : null;
-  if (edit.type === 'set-loop') return `${edit.clipId}/loop`;
+  if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;
+  if (edit.type === 'set-loop') return `${edit.trackId}/loop`;
   return edit.type === 'set-target' ? edit.type : null;
 }

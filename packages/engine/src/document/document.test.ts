@@ -4,14 +4,14 @@ import type { SessionDocument } from './document.js';
 import { applyEdit, type Edit } from './edits.js';
 import { record, redo, startHistory, undo } from './history.js';
 import { parseDocument } from './parse.js';
-import { clipOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
+import { trackOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
 
 /** Any edit that the first document allows, many of them also later. */
 const edits: fc.Arbitrary<Edit> = fc.oneof(
-  fc.record({ type: fc.constant('set-parameter' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1'), name: fc.constant('cutoffHz'), value: fc.double({ min: -1000, max: 2000, noNaN: true }) }),
-  fc.record({ type: fc.constant('bypass-treatment' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'), bypassed: fc.boolean() }),
-  fc.record({ type: fc.constant('move-treatment' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'), toIndex: fc.integer({ min: -2, max: 9 }) }),
-  fc.record({ type: fc.constant('reset-treatment' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1', 't4') }),
+  fc.record({ type: fc.constant('set-parameter' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1'), name: fc.constant('cutoffHz'), value: fc.double({ min: -1000, max: 2000, noNaN: true }) }),
+  fc.record({ type: fc.constant('bypass-treatment' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'), bypassed: fc.boolean() }),
+  fc.record({ type: fc.constant('move-treatment' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'), toIndex: fc.integer({ min: -2, max: 9 }) }),
+  fc.record({ type: fc.constant('reset-treatment' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1', 't4') }),
   fc
     .tuple(fc.integer({ min: 0, max: LENGTH - 1 }), fc.integer({ min: 1, max: LENGTH }))
     .map(([a, b]): Edit => ({ type: 'set-loop', ...of, span: { startFrame: Math.min(a, b - 1), endFrame: b } })),
@@ -54,25 +54,25 @@ test('edits leave the document that they are given as it was', () => {
 
 test('a value is held within its range and set on its steps', () => {
   const set = (value: number): unknown =>
-    clipOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'slopeDbPerOctave', value })).chain.treatments[0]!['slopeDbPerOctave'];
+    trackOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'slopeDbPerOctave', value })).chain.treatments[0]!['slopeDbPerOctave'];
   expect([set(0), set(13), set(16), set(100)]).toEqual([6, 12, 18, 48]);
 });
 
 test('a gate never opens below where it closes: the other threshold gives way', () => {
-  const move = (name: string, value: number) => clipOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't4', name, value })).chain.treatments[3]!;
+  const move = (name: string, value: number) => trackOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't4', name, value })).chain.treatments[3]!;
   expect(move('openDb', -60)).toMatchObject({ openDb: -60, closeDb: -60 });
   expect(move('closeDb', -20)).toMatchObject({ openDb: -20, closeDb: -20 });
 });
 
 test('treatments are added at their place in the order of work, moved, reset without losing their bypass, and removed', () => {
   let document = applyEdit(fresh(), { type: 'add-treatment', ...of, kind: 'high-pass', treatmentId: 'new' });
-  const order = (): string[] => clipOf(document).chain.treatments.map(({ id }) => id!);
+  const order = (): string[] => trackOf(document).chain.treatments.map(({ id }) => id!);
   expect(order()).toEqual(['t1', 'new', 't2', 't3', 't4']);
   document = applyEdit(document, { type: 'move-treatment', ...of, treatmentId: 'new', toIndex: 0 });
   expect(order()).toEqual(['new', 't1', 't2', 't3', 't4']);
   document = applyEdit(document, { type: 'set-parameter', ...of, treatmentId: 't2', name: 'baseHz', value: 60 });
   document = applyEdit(document, { type: 'reset-treatment', ...of, treatmentId: 't2' });
-  expect(clipOf(document).chain.treatments[2]).toMatchObject({ id: 't2', baseHz: 50, bypassed: true });
+  expect(trackOf(document).chain.treatments[2]).toMatchObject({ id: 't2', baseHz: 50, bypassed: true });
   document = applyEdit(document, { type: 'remove-treatment', ...of, treatmentId: 't2' });
   expect(order()).toEqual(['new', 't1', 't3', 't4']);
 });
@@ -82,13 +82,13 @@ describe('suggestions of a survey', () => {
     applyEdit(document, { type: 'take-suggestion', ...of, treatmentId, title: 'Finding', settings: parseChain({ treatments: [settings] }).treatments[0]! });
 
   test('set and switch on the treatment that is there, and keep its id', () => {
-    const [, hum] = clipOf(take(fresh(), { kind: 'hum-notch', baseHz: 60, harmonicsOn: [1, 3] })).chain.treatments;
+    const [, hum] = trackOf(take(fresh(), { kind: 'hum-notch', baseHz: 60, harmonicsOn: [1, 3] })).chain.treatments;
     expect(hum).toMatchObject({ id: 't2', bypassed: false, baseHz: 60, harmonicsOn: [1, 3] });
   });
 
   test('bring in one that is not, at its place in the order of work, as one step that says what it was', () => {
     const history = record(startHistory(fresh()), { type: 'take-suggestion', ...of, treatmentId: 'new', title: 'Clicks', settings: parseChain({ treatments: [{ kind: 'clicks' }] }).treatments[0]! });
-    expect(clipOf(history.present).chain.treatments.map(({ kind }) => kind)).toEqual(['clicks', 'high-pass', 'hum-notch', 'noise-reduction', 'gate']);
+    expect(trackOf(history.present).chain.treatments.map(({ kind }) => kind)).toEqual(['clicks', 'high-pass', 'hum-notch', 'noise-reduction', 'gate']);
     expect(history.past[0]!.label).toBe('Take: Clicks');
     expect(undo(history).present).toEqual(fresh());
   });
@@ -96,15 +96,15 @@ describe('suggestions of a survey', () => {
   test('bands of tone come beside those that are there, once', () => {
     const notch = (frequencyHz: number) => ({ kind: 'tone', bands: [{ shape: 'notch', frequencyHz, q: 20 }] });
     const twice = take(take(take(fresh(), notch(1200)), notch(2400), 'again'), notch(2400), 'once more');
-    const tone = clipOf(twice).chain.treatments.filter(({ kind }) => kind === 'tone');
+    const tone = trackOf(twice).chain.treatments.filter(({ kind }) => kind === 'tone');
     expect(tone.map(({ bands }) => (bands as { frequencyHz: number }[]).map(({ frequencyHz }) => frequencyHz))).toEqual([[1200, 2400]]);
   });
 });
 
 test('choices and lists are set as they are, and refused when they are wrong', () => {
   const set = (name: string, value: never, treatmentId = 't2') => applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId, name, value });
-  expect(clipOf(set('harmonicsOn', [2, 3] as never)).chain.treatments[1]).toMatchObject({ harmonicsOn: [2, 3] });
-  expect(clipOf(set('drift', 'follow' as never)).chain.treatments[1]).toMatchObject({ drift: 'follow' });
+  expect(trackOf(set('harmonicsOn', [2, 3] as never)).chain.treatments[1]).toMatchObject({ harmonicsOn: [2, 3] });
+  expect(trackOf(set('drift', 'follow' as never)).chain.treatments[1]).toMatchObject({ drift: 'follow' });
   expect(() => set('drift', 'sideways' as never)).toThrow(/fixed, follow/);
   expect(() => set('harmonicsOn', [0] as never)).toThrow(/1 to 40/);
 });
@@ -112,7 +112,7 @@ test('choices and lists are set as they are, and refused when they are wrong', (
 test('edits that make no sense are refused with a code', () => {
   const span = { startFrame: LENGTH - 10, endFrame: LENGTH + 1 };
   expect(codeOf(() => applyEdit(fresh(), { type: 'set-noise', ...of, noise: { kind: 'passages', spans: [span] } }))).toBe('span-outside');
-  expect(codeOf(() => applyEdit(fresh(), { type: 'set-loop', clipId: 'other', span: null }))).toBe('clip-unknown');
+  expect(codeOf(() => applyEdit(fresh(), { type: 'set-loop', trackId: 'other', span: null }))).toBe('track-unknown');
   expect(codeOf(() => applyEdit(fresh(), { type: 'reset-treatment', ...of, treatmentId: 'gone' }))).toBe('treatment-missing');
   expect(codeOf(() => applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'colour', value: 1 }))).toBe('treatment-missing');
 });
@@ -126,7 +126,7 @@ test('one drag of a ruler is one step; another control, or a pause, starts anoth
   history = record(history, { type: 'bypass-treatment', ...of, treatmentId: 't1', bypassed: true }, true);
   history = record(history, cutoff(200));
   expect(history.past.map(({ label }) => label)).toEqual(['High-pass: Cutoff 120 Hz', 'Bypass High-pass', 'High-pass: Cutoff 200 Hz']);
-  expect(clipOf(undo(undo(undo(history))).present).chain.treatments[0]).toMatchObject({ cutoffHz: 80, bypassed: false });
+  expect(trackOf(undo(undo(undo(history))).present).chain.treatments[0]).toMatchObject({ cutoffHz: 80, bypassed: false });
 });
 
 test('every edit has a readable label', () => {
@@ -143,25 +143,32 @@ test('every edit has a readable label', () => {
 });
 
 test('a new session: the whole recording, its first two channels, a chain of the usual treatments', () => {
-  const clip = clipOf(fresh(6));
-  expect(clip).toMatchObject({ channels: [0, 1], source: { startFrame: 0, endFrame: LENGTH }, noise: null, noiseHeld: false });
-  expect(clip.chain.treatments.map(({ kind }) => kind)).toEqual(['high-pass', 'hum-notch', 'noise-reduction', 'gate']);
+  const track = trackOf(fresh(6));
+  expect(track).toMatchObject({ channels: [0, 1], recordingFrames: LENGTH, noise: null, noiseHeld: false, clips: [{ startFrame: 0, source: { startFrame: 0, endFrame: LENGTH } }] });
+  expect(track.chain.treatments.map(({ kind }) => kind)).toEqual(['high-pass', 'hum-notch', 'noise-reduction', 'gate']);
 });
 
 describe('documents from outside', () => {
-  const broken = (change: (document: Record<string, unknown> & { tracks: { clips: Record<string, unknown>[] }[] }) => void): string => {
+  const broken = (change: (document: Record<string, unknown> & { tracks: (Record<string, unknown> & { clips: Record<string, unknown>[] })[] }) => void): string => {
     const document = JSON.parse(JSON.stringify(fresh()));
     change(document);
     return codeOf(() => parseDocument(document));
   };
 
   test.each<[string, string, Parameters<typeof broken>[0]]>([
-    ['a newer schema', 'document-version', (d) => (d['schemaVersion'] = 3)],
+    ['a newer schema', 'document-version', (d) => (d['schemaVersion'] = 4)],
     ['no tracks', 'document-shape', (d) => delete (d as Record<string, unknown>)['tracks']],
     ['a clip without a name for itself', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['id'] = '')],
     ['two clips of one id', 'document-shape', (d) => d.tracks[0]!.clips.push(d.tracks[0]!.clips[0]!)],
-    ['a loop outside of the clip', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['loop'] = { startFrame: 0, endFrame: LENGTH + 1 })],
-    ['three channels', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['channels'] = [0, 1, 2])],
+    ['a loop outside of the track', 'document-shape', (d) => (d.tracks[0]!['loop'] = { startFrame: 0, endFrame: LENGTH + 1 })],
+    ['three channels', 'document-shape', (d) => (d.tracks[0]!['channels'] = [0, 1, 2])],
+    ['no clip', 'document-shape', (d) => (d.tracks[0]!.clips.length = 0)],
+    ['a clip beyond its recording', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['source'] = { startFrame: 0, endFrame: LENGTH + 1 })],
+    ['clips over each other', 'document-shape', (d) => d.tracks[0]!.clips.push({ ...d.tracks[0]!.clips[0]!, id: 'other', startFrame: 5 })],
+    ['a gain out of range', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['gainDb'] = 90)],
+    ['a fade of no known curve', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['fadeIn'] = { frames: 0, curve: 'wild' })],
+    ['a sound of no known kind', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['sound'] = { kind: 'noise' })],
+    ['a line whose points go back', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['line'] = [{ frame: 9, gainDb: 0 }, { frame: 3, gainDb: 0 }])],
     ['a frame that is no whole number', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['startFrame'] = 0.5)],
     ['a target out of range', 'target-range', (d) => (d['target'] = { ...fresh().target, integratedLufs: 3 })],
   ])('%s is refused', (_, code, change) => {
@@ -177,9 +184,9 @@ test('a second pass stands right behind its noise reduction; another box joins i
   const spot = { way: 'noise', startSeconds: 1, endSeconds: 2, lowHz: 500, highHz: 900, reductionDb: 12 };
   const edit = (treatmentId: string, startSeconds: number): Edit => ({ type: 'add-spot', ...of, treatmentId, afterId: 't3', spot: { ...spot, startSeconds } });
   const once = record(startHistory(fresh()), edit('new', 1));
-  expect(clipOf(once.present).chain.treatments.map(({ id }) => id)).toEqual(['t1', 't2', 't3', 'new', 't4']);
+  expect(trackOf(once.present).chain.treatments.map(({ id }) => id)).toEqual(['t1', 't2', 't3', 'new', 't4']);
   expect(once.past).toHaveLength(1);
-  const twice = clipOf(applyEdit(once.present, edit('other', 1.5))).chain.treatments;
+  const twice = trackOf(applyEdit(once.present, edit('other', 1.5))).chain.treatments;
   expect(twice.map(({ id }) => id)).toEqual(['t1', 't2', 't3', 'new', 't4']);
   expect(twice[3]!['spots']).toEqual([spot, { ...spot, startSeconds: 1.5 }]);
 });

@@ -1,10 +1,11 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import type { DeliveryTarget } from '../delivery/targets.js';
+import type { Clip } from './clip.js';
 
 /** Schema of the stored document. Raise it with every change that older code cannot read. */
-export const SCHEMA_VERSION = 2;
+export const SCHEMA_VERSION = 3;
 
-/** Half-open span of frames [startFrame, endFrame) of a recording. */
+/** Half-open span of frames [startFrame, endFrame) of a recording, or of what a track makes of it. */
 export interface Span {
   readonly startFrame: number;
   readonly endFrame: number;
@@ -24,14 +25,14 @@ export const MOST_PASSAGES = 8;
 /** Most tracks of a session. */
 export const MOST_TRACKS = 32;
 
-/** A stretch of a recording on a track, with the chain that treats it. */
-export interface Clip {
+/** A recording, the chain that treats it, and the clips that are made of it. */
+export interface Track {
   readonly id: string;
+  readonly name: string;
+  readonly role: 'speech' | 'bed';
   readonly recordingId: string;
-  /** Place on the session's time axis. */
-  readonly startFrame: number;
-  /** Which span of the recording sounds. */
-  readonly source: Span;
+  /** Length of the recording. */
+  readonly recordingFrames: number;
   /** Which one or two channels of the recording are used, counted from 0. */
   readonly channels: readonly number[];
   readonly chain: ChainSpec;
@@ -39,15 +40,14 @@ export interface Clip {
   readonly noise: NoiseSource | null;
   /** Keeps its profile when all tracks are profiled at once. */
   readonly noiseHeld: boolean;
-  /** The passage that repeats while listening, in frames of the recording. */
+  /** The passage that repeats while listening, in frames of the session. */
   readonly loop: Span | null;
-}
-
-export interface Track {
-  readonly id: string;
-  readonly name: string;
-  readonly role: 'speech' | 'bed';
+  /** What sounds when, in the order of time, none over another. */
   readonly clips: readonly Clip[];
+  /** How many clips were ever made: the next one's id. */
+  readonly clipsMade: number;
+  /** The passage of the recording that room tone is made of; null while there is none. */
+  readonly roomTone: Span | null;
 }
 
 /** The settings of a session at one moment, under a name. */
@@ -73,9 +73,6 @@ export interface SessionDocument {
 }
 
 /** The passages that a profile is taken from; none when it was kept before, or there is none. */
-export const noiseSpans = ({ noise }: Clip): readonly Span[] => (noise?.kind === 'passages' ? noise.spans : []);
+export const noiseSpans = ({ noise }: Pick<Track, 'noise'>): readonly Span[] => (noise?.kind === 'passages' ? noise.spans : []);
 
 export const spanFrames = (span: Span): number => span.endFrame - span.startFrame;
-
-/** All clips, track by track. */
-export const clipsOf = (document: SessionDocument): Clip[] => document.tracks.flatMap(({ clips }) => clips);

@@ -1,28 +1,29 @@
 import { defaultTreatment, MAX_TREATMENTS, parseChain, parseSetting, settingNames, treatmentKinds, treatmentOf, type ListRow, type SettingValue, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
-import type { Clip, NoiseSource, SessionDocument, Span } from './document.js';
+import { editClips, isClipsEdit, requireHeard, type ClipsEdit } from './clips-edit.js';
+import type { NoiseSource, SessionDocument, Span, Track } from './document.js';
 import { profileTracks, requireNoise } from './noise-edits.js';
-import { requireSpan } from './spans.js';
 import { splitTracks } from './track-edits.js';
 import { dropVersion, keepVersion, restoreVersion } from './version-edits.js';
 
 /** Everything that can be done to a document, as data: it can be listed, repeated and undone. */
 export type Edit =
-  | { readonly type: 'add-treatment'; readonly clipId: string; readonly kind: TreatmentKind; readonly treatmentId: string }
-  | { readonly type: 'remove-treatment'; readonly clipId: string; readonly treatmentId: string }
-  | { readonly type: 'move-treatment'; readonly clipId: string; readonly treatmentId: string; readonly toIndex: number }
-  | { readonly type: 'bypass-treatment'; readonly clipId: string; readonly treatmentId: string; readonly bypassed: boolean }
-  | { readonly type: 'reset-treatment'; readonly clipId: string; readonly treatmentId: string }
-  | { readonly type: 'set-parameter'; readonly clipId: string; readonly treatmentId: string; readonly name: string; readonly value: SettingValue }
-  | { readonly type: 'take-suggestion'; readonly clipId: string; readonly treatmentId: string; readonly title: string; readonly settings: TreatmentSettings }
-  | { readonly type: 'add-spot'; readonly clipId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
-  | { readonly type: 'set-noise'; readonly clipId: string; readonly noise: NoiseSource | null }
-  | { readonly type: 'hold-noise'; readonly clipId: string; readonly held: boolean }
+  | ClipsEdit
+  | { readonly type: 'add-treatment'; readonly trackId: string; readonly kind: TreatmentKind; readonly treatmentId: string }
+  | { readonly type: 'remove-treatment'; readonly trackId: string; readonly treatmentId: string }
+  | { readonly type: 'move-treatment'; readonly trackId: string; readonly treatmentId: string; readonly toIndex: number }
+  | { readonly type: 'bypass-treatment'; readonly trackId: string; readonly treatmentId: string; readonly bypassed: boolean }
+  | { readonly type: 'reset-treatment'; readonly trackId: string; readonly treatmentId: string }
+  | { readonly type: 'set-parameter'; readonly trackId: string; readonly treatmentId: string; readonly name: string; readonly value: SettingValue }
+  | { readonly type: 'take-suggestion'; readonly trackId: string; readonly treatmentId: string; readonly title: string; readonly settings: TreatmentSettings }
+  | { readonly type: 'add-spot'; readonly trackId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
+  | { readonly type: 'set-noise'; readonly trackId: string; readonly noise: NoiseSource | null }
+  | { readonly type: 'hold-noise'; readonly trackId: string; readonly held: boolean }
   | { readonly type: 'profile-tracks'; readonly span: Span }
-  | { readonly type: 'split-tracks'; readonly clipId: string; readonly channels: number }
-  | { readonly type: 'set-loop'; readonly clipId: string; readonly span: Span | null }
-  | { readonly type: 'set-channels'; readonly clipId: string; readonly channels: readonly number[] }
+  | { readonly type: 'split-tracks'; readonly trackId: string; readonly channels: number }
+  | { readonly type: 'set-loop'; readonly trackId: string; readonly span: Span | null }
+  | { readonly type: 'set-channels'; readonly trackId: string; readonly channels: readonly number[] }
   | { readonly type: 'keep-version'; readonly id: string; readonly name: string; readonly keptAt: string }
   | { readonly type: 'restore-version'; readonly id: string; readonly name: string }
   | { readonly type: 'drop-version'; readonly id: string; readonly name: string }
@@ -30,33 +31,34 @@ export type Edit =
 
 /** Edits of the session as a whole. */
 type WholeEdit = Extract<Edit, { type: 'set-target' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }>;
-type ClipEdit = Exclude<Edit, WholeEdit | { type: 'split-tracks' }>;
+type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | { type: 'split-tracks' }>;
 
-/** The clip of that id. @throws {EngineError} `clip-unknown` */
-export function requireClip(document: SessionDocument, clipId: string): Clip {
-  for (const track of document.tracks) for (const clip of track.clips) if (clip.id === clipId) return clip;
-  throw new EngineError('clip-unknown', `This session has no clip "${clipId}".`, { clipId });
+/** The track of that id. @throws {EngineError} `track-unknown` */
+export function requireTrack(document: SessionDocument, trackId: string): Track {
+  const found = document.tracks.find(({ id }) => id === trackId);
+  if (!found) throw new EngineError('track-unknown', `This session has no track "${trackId}".`, { trackId });
+  return found;
 }
 
-function requireTreatment(clip: Clip, treatmentId: string): TreatmentSettings {
-  const found = clip.chain.treatments.find(({ id }) => id === treatmentId);
-  if (!found) throw new EngineError('treatment-missing', `The chain of "${clip.id}" has no treatment "${treatmentId}".`, { treatmentId });
+function requireTreatment(track: Track, treatmentId: string): TreatmentSettings {
+  const found = track.chain.treatments.find(({ id }) => id === treatmentId);
+  if (!found) throw new EngineError('treatment-missing', `The chain of "${track.id}" has no treatment "${treatmentId}".`, { treatmentId });
   return found;
 }
 
 /** Pure: the document after the edit. The document given is not changed. @throws {EngineError} */
 export function applyEdit(document: SessionDocument, edit: Edit): SessionDocument {
   if (isWhole(edit)) return editWhole(document, edit);
-  const before = requireClip(document, edit.clipId);
+  const before = requireTrack(document, edit.trackId);
   if (edit.type === 'split-tracks') return splitTracks(document, before, edit.channels);
-  const after = editClip(before, edit);
+  const after = isClipsEdit(edit) ? editClips(before, edit) : editTrack(before, edit);
   return {
     ...document,
-    tracks: document.tracks.map((track) => ({ ...track, clips: track.clips.map((clip) => (clip === before ? after : clip)) })),
+    tracks: document.tracks.map((track) => (track === before ? after : track)),
   };
 }
 
-const isWhole = (edit: Edit): edit is WholeEdit => !('clipId' in edit);
+const isWhole = (edit: Edit): edit is WholeEdit => !('trackId' in edit);
 
 function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument {
   switch (edit.type) {
@@ -73,30 +75,30 @@ function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument 
   }
 }
 
-function editClip(clip: Clip, edit: ClipEdit): Clip {
+function editTrack(track: Track, edit: TrackEdit): Track {
   switch (edit.type) {
     case 'set-noise':
-      return { ...clip, noise: requireNoise(clip, edit.noise) };
+      return { ...track, noise: requireNoise(track, edit.noise) };
     case 'hold-noise':
-      return { ...clip, noiseHeld: edit.held };
+      return { ...track, noiseHeld: edit.held };
     case 'set-loop':
-      return { ...clip, loop: requireSpan(clip, edit.span) };
+      return { ...track, loop: requireHeard(track, edit.span) };
     case 'set-channels':
-      return { ...clip, channels: edit.channels };
+      return { ...track, channels: edit.channels };
     default:
-      return { ...clip, chain: { treatments: editTreatments(clip, edit) } };
+      return { ...track, chain: { treatments: editTreatments(track, edit) } };
   }
 }
 
-function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' }>): TreatmentSettings[] {
-  const list = [...clip.chain.treatments];
+function editTreatments(track: Track, edit: Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' }>): TreatmentSettings[] {
+  const list = [...track.chain.treatments];
   if (edit.type === 'add-treatment') {
     requireRoom(list);
     return placed(list, { ...defaultTreatment(edit.kind), id: edit.treatmentId });
   }
   if (edit.type === 'take-suggestion') return takeSuggestion(list, edit);
-  if (edit.type === 'add-spot') return addSpot(list, requireAt(clip, edit.afterId), edit);
-  const treatment = requireTreatment(clip, edit.treatmentId);
+  if (edit.type === 'add-spot') return addSpot(list, requireAt(track, edit.afterId), edit);
+  const treatment = requireTreatment(track, edit.treatmentId);
   const replace = (next: TreatmentSettings): TreatmentSettings[] => list.map((other) => (other === treatment ? next : other));
   switch (edit.type) {
     case 'remove-treatment':
@@ -115,7 +117,7 @@ function editTreatments(clip: Clip, edit: Exclude<ClipEdit, { type: 'set-noise' 
   }
 }
 
-const requireAt = (clip: Clip, treatmentId: string): number => clip.chain.treatments.indexOf(requireTreatment(clip, treatmentId));
+const requireAt = (track: Track, treatmentId: string): number => track.chain.treatments.indexOf(requireTreatment(track, treatmentId));
 
 /** A second pass: the spot joins spots that sound after the treatment at `after`; where there are none, they come in right behind it. */
 function addSpot(list: readonly TreatmentSettings[], after: number, { spot, treatmentId }: Extract<Edit, { type: 'add-spot' }>): TreatmentSettings[] {

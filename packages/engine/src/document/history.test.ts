@@ -5,8 +5,8 @@ import { fresh, LENGTH, of } from '../testing/documents.js';
 
 const edits: fc.Arbitrary<readonly [Edit, boolean]> = fc.tuple(
   fc.oneof(
-    fc.record({ type: fc.constant('set-parameter' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constant('t4'), name: fc.constantFrom('openDb', 'closeDb'), value: fc.integer({ min: -90, max: 0 }) }),
-    fc.record({ type: fc.constant('move-treatment' as const), clipId: fc.constant('clip-1'), treatmentId: fc.constantFrom('t1', 't3'), toIndex: fc.integer({ min: 0, max: 3 }) }),
+    fc.record({ type: fc.constant('set-parameter' as const), trackId: fc.constant('track-1'), treatmentId: fc.constant('t4'), name: fc.constantFrom('openDb', 'closeDb'), value: fc.integer({ min: -90, max: 0 }) }),
+    fc.record({ type: fc.constant('move-treatment' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1', 't3'), toIndex: fc.integer({ min: 0, max: 3 }) }),
     fc.integer({ min: 1, max: LENGTH }).map((endFrame): Edit => ({ type: 'set-loop', ...of, span: { startFrame: 0, endFrame } })),
   ),
   fc.boolean(),

@@ -1,6 +1,6 @@
 import { describeEdit, gestureKey } from './describe.js';
 import type { SessionDocument } from './document.js';
-import { applyEdit, requireClip, type Edit } from './edits.js';
+import { applyEdit, requireTrack, type Edit } from './edits.js';
 
 export interface HistoryStep {
   readonly label: string;
@@ -37,7 +37,7 @@ export function record(history: History, edit: Edit, sameGesture = false): Histo
 
 /** The edits of a gesture with one more: the last alone where it says as much, as it does while one ruler moves. */
 function joined({ document, edits }: HistoryStep, edit: Edit, next: SessionDocument): readonly Edit[] {
-  const touched = (of: SessionDocument): string => JSON.stringify('clipId' in edit ? requireClip(of, edit.clipId) : of.target);
+  const touched = (of: SessionDocument): string => JSON.stringify('trackId' in edit ? requireTrack(of, edit.trackId) : of.target);
   return touched(applyEdit(document, edit)) === touched(next) ? [edit] : [...edits, edit];
 }
 

@@ -1,21 +1,22 @@
 import { applyEdit, type Edit } from './edits.js';
 import { record, startHistory } from './history.js';
 import { parseDocument } from './parse.js';
-import { clipOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
+import { trackOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
 
 describe('what is known of the noise', () => {
   const spans = (...list: [number, number][]) => list.map(([startFrame, endFrame]) => ({ startFrame, endFrame }));
   const noisy = (list: { startFrame: number; endFrame: number }[], before = fresh()) => applyEdit(before, { type: 'set-noise', ...of, noise: { kind: 'passages', spans: list } });
 
   test('passages stand in their order, those that touch are one, none is no profile', () => {
-    expect(clipOf(noisy(spans([50000, 90000], [100, 40000], [30000, 45000]))).noise).toEqual({ kind: 'passages', spans: spans([100, 45000], [50000, 90000]) });
-    expect(clipOf(noisy([])).noise).toBeNull();
+    expect(trackOf(noisy(spans([50000, 90000], [100, 40000], [30000, 45000]))).noise).toEqual({ kind: 'passages', spans: spans([100, 45000], [50000, 90000]) });
+    expect(trackOf(noisy([])).noise).toBeNull();
     expect(codeOf(() => noisy(Array.from({ length: 9 }, (_, i) => ({ startFrame: i * 1000, endFrame: i * 1000 + 500 }))))).toBe('passages-many');
   });
 
   test('a passage of the first schema is read as one of today', () => {
-    const { noise: _, noiseHeld: __, ...clip } = clipOf(fresh());
-    const old = { ...fresh(), schemaVersion: 1, tracks: [{ ...fresh().tracks[0]!, clips: [{ ...clip, noisePassage: spans([10, 20000])[0] }] }] };
+    const { id, name, role, recordingId, channels, chain, loop } = trackOf(fresh());
+    const clip = { id: 'clip-1', recordingId, startFrame: 0, source: { startFrame: 0, endFrame: LENGTH }, channels, chain, loop, noisePassage: spans([10, 20000])[0] };
+    const old = { ...fresh(), schemaVersion: 1, tracks: [{ id, name, role, clips: [clip] }] };
     expect(parseDocument(JSON.parse(JSON.stringify(old)))).toEqual(noisy(spans([10, 20000])));
   });
 
@@ -32,7 +33,7 @@ describe('what is known of the noise', () => {
     [{ kind: 'passages', spans: spans([5, LENGTH + 1]) }],
     [{ kind: 'guess' }],
   ])('%j is refused', (noise) => {
-    const document = { ...fresh(), tracks: [{ ...fresh().tracks[0]!, clips: [{ ...clipOf(fresh()), noise }] }] };
+    const document = { ...fresh(), tracks: [{ ...trackOf(fresh()), noise }] };
     expect(codeOf(() => parseDocument(JSON.parse(JSON.stringify(document))))).toBe('document-shape');
   });
 
@@ -50,19 +51,19 @@ describe('several tracks', () => {
 
   test('a recording of four channels becomes four tracks with the same chain', () => {
     expect(split.tracks.map(({ name }) => name)).toEqual(['channel 1', 'channel 2', 'channel 3', 'channel 4']);
-    expect(split.tracks.map(({ clips }) => clips[0]!.channels)).toEqual([[0], [1], [2], [3]]);
-    for (const { clips } of split.tracks) expect(clips[0]!.chain.treatments[0]).toMatchObject({ cutoffHz: 95 });
+    expect(split.tracks.map(({ channels }) => channels)).toEqual([[0], [1], [2], [3]]);
+    for (const { chain } of split.tracks) expect(chain.treatments[0]).toMatchObject({ cutoffHz: 95 });
     expect(parseDocument(JSON.parse(JSON.stringify(split)))).toEqual(split);
     expect(codeOf(() => applyEdit(fresh(), { type: 'split-tracks', ...of, channels: 1 }))).toBe('tracks-one');
   });
 
   test('all are profiled from one span; one that is held keeps what it has', () => {
     const own = { kind: 'passages', spans: [{ startFrame: 5, endFrame: 20000 }] } as const;
-    let document = applyEdit(split, { type: 'set-noise', clipId: 'clip-1.3', noise: own });
-    document = applyEdit(document, { type: 'hold-noise', clipId: 'clip-1.3', held: true });
+    let document = applyEdit(split, { type: 'set-noise', trackId: 'track-1.3', noise: own });
+    document = applyEdit(document, { type: 'hold-noise', trackId: 'track-1.3', held: true });
     const span = { startFrame: 50000, endFrame: 90000 };
     document = applyEdit(document, { type: 'profile-tracks', span });
-    expect(document.tracks.map(({ clips }) => clips[0]!.noise)).toEqual([0, 1, 2, 3].map((i) => (i === 2 ? own : { kind: 'passages', spans: [span] })));
-    expect(applyEdit(document, { type: 'hold-noise', clipId: 'clip-1.3', held: false }).tracks[2]!.clips[0]!.noiseHeld).toBe(false);
+    expect(document.tracks.map(({ noise }) => noise)).toEqual([0, 1, 2, 3].map((i) => (i === 2 ? own : { kind: 'passages', spans: [span] })));
+    expect(applyEdit(document, { type: 'hold-noise', trackId: 'track-1.3', held: false }).tracks[2]!.noiseHeld).toBe(false);
   });
 });

@@ -1,13 +1,13 @@
 import { EngineError } from '../errors.js';
-import { MOST_PASSAGES, type Clip, type NoiseSource, type SessionDocument, type Span } from './document.js';
+import { MOST_PASSAGES, type NoiseSource, type SessionDocument, type Span, type Track } from './document.js';
 import { requireSpan } from './spans.js';
 
 /** Passages in their order; those that touch become one. */
-export function requireNoise(clip: Clip, noise: NoiseSource | null): NoiseSource | null {
+export function requireNoise(track: Track, noise: NoiseSource | null): NoiseSource | null {
   if (noise?.kind !== 'passages') return noise;
   const spans: Span[] = [];
   for (const span of [...noise.spans].sort((a, b) => a.startFrame - b.startFrame)) {
-    requireSpan(clip, span);
+    requireSpan(track, span);
     const last = spans[spans.length - 1];
     if (last && span.startFrame <= last.endFrame) spans[spans.length - 1] = { startFrame: last.startFrame, endFrame: Math.max(last.endFrame, span.endFrame) };
     else spans.push(span);
@@ -17,9 +17,8 @@ export function requireNoise(clip: Clip, noise: NoiseSource | null): NoiseSource
   return spans.length === 0 ? null : { kind: 'passages', spans };
 }
 
-/** Every clip that holds the passage and is not held takes its own profile from it. */
+/** Every track whose recording holds the passage and that is not held takes its own profile from it. */
 export function profileTracks(document: SessionDocument, span: Span): SessionDocument {
-  const covers = ({ source, noiseHeld }: Clip): boolean => !noiseHeld && span.startFrame >= source.startFrame && span.endFrame <= source.endFrame;
-  const take = (clip: Clip): Clip => (covers(clip) ? { ...clip, noise: { kind: 'passages', spans: [span] } } : clip);
-  return { ...document, tracks: document.tracks.map((track) => ({ ...track, clips: track.clips.map(take) })) };
+  const take = (track: Track): Track => (!track.noiseHeld && span.endFrame <= track.recordingFrames ? { ...track, noise: { kind: 'passages', spans: [span] } } : track);
+  return { ...document, tracks: document.tracks.map(take) };
 }

@@ -1,58 +1,22 @@
 import { DspError, parseChain } from '@euphonos/dsp';
 import { requireTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
-import { MOST_PASSAGES, MOST_VERSIONS, SCHEMA_VERSION, type Clip, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document.js';
-
-type Json = Record<string, unknown>;
-
-const fail = (where: string, rule: string): never => {
-  throw new EngineError('document-shape', `The session document is not readable: ${where} ${rule}.`, { where });
-};
-
-const object = (value: unknown, where: string): Json =>
-  typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Json) : fail(where, 'must be an object');
-const list = (value: unknown, where: string): unknown[] => (Array.isArray(value) ? value : fail(where, 'must be a list'));
-const text = (value: unknown, where: string): string =>
-  typeof value === 'string' && value.length > 0 && value.length <= 300 ? value : fail(where, 'must be a text of 1 to 300 characters');
-const frame = (value: unknown, where: string): number =>
-  Number.isSafeInteger(value) && (value as number) >= 0 ? (value as number) : fail(where, 'must be a whole number of frames, 0 or more');
-
-function span(value: unknown, where: string): Span {
-  const json = object(value, where);
-  const read = { startFrame: frame(json['startFrame'], `${where}.startFrame`), endFrame: frame(json['endFrame'], `${where}.endFrame`) };
-  return read.startFrame <= read.endFrame ? read : fail(where, 'must not end before it starts');
-}
+import { endOf } from '../arrangement/places.js';
+import { plainClip } from './clip.js';
+import { fail, frame, list, object, span, text, type Json } from './json.js';
+import { parseClips } from './parse-clips.js';
+import { MOST_PASSAGES, MOST_VERSIONS, SCHEMA_VERSION, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document.js';
 
 function channels(value: unknown, where: string): number[] {
   const read = list(value, where).map((channel) => frame(channel, where));
   return read.length >= 1 && read.length <= 2 && new Set(read).size === read.length ? read : fail(where, 'must name one or two different channels');
 }
 
-function clip(value: unknown, where: string): Clip {
-  const json = object(value, where);
-  const source = span(json['source'], `${where}.source`);
-  const within = (value: unknown, name: string): Span => {
-    const read = span(value, `${where}.${name}`);
-    return read.startFrame >= source.startFrame && read.endFrame <= source.endFrame ? read : fail(`${where}.${name}`, 'must lie in the clip');
-  };
-  return {
-    id: text(json['id'], `${where}.id`),
-    recordingId: text(json['recordingId'], `${where}.recordingId`),
-    startFrame: frame(json['startFrame'], `${where}.startFrame`),
-    source,
-    channels: channels(json['channels'], `${where}.channels`),
-    chain: parseChain(json['chain']),
-    noise: noise(json, where, within),
-    noiseHeld: json['noiseHeld'] === true,
-    loop: json['loop'] === null || json['loop'] === undefined ? null : within(json['loop'], 'loop'),
-  };
-}
-
 /** The first schema knew one passage and nothing else. */
-function noise(clip: Json, where: string, within: (value: unknown, name: string) => Span): NoiseSource | null {
-  if (clip['noisePassage'] !== null && clip['noisePassage'] !== undefined) return { kind: 'passages', spans: [within(clip['noisePassage'], 'noisePassage')] };
-  if (clip['noise'] === null || clip['noise'] === undefined) return null;
-  const json = object(clip['noise'], `${where}.noise`);
+function noise(track: Json, where: string, within: (value: unknown, name: string) => Span): NoiseSource | null {
+  if (track['noisePassage'] !== null && track['noisePassage'] !== undefined) return { kind: 'passages', spans: [within(track['noisePassage'], 'noisePassage')] };
+  if (track['noise'] === null || track['noise'] === undefined) return null;
+  const json = object(track['noise'], `${where}.noise`);
   if (json['kind'] === 'kept') return { kind: 'kept', profileId: text(json['profileId'], `${where}.noise.profileId`), name: text(json['name'], `${where}.noise.name`) };
   if (json['kind'] !== 'passages') fail(`${where}.noise.kind`, 'must be "passages" or "kept"');
   const spans = list(json['spans'], `${where}.noise.spans`).map((item, i) => within(item, `noise.spans[${i}]`));
@@ -60,31 +24,54 @@ function noise(clip: Json, where: string, within: (value: unknown, name: string)
   return good ? { kind: 'passages', spans } : fail(`${where}.noise.spans`, `must be 1 to ${MOST_PASSAGES} passages that follow each other`);
 }
 
-function track(value: unknown, where: string): Track {
-  const json = object(value, where);
+function track(value: unknown, where: string, schema: number): Track {
+  const json = schema < 3 ? asTrack(object(value, where), where) : object(value, where);
   const role = json['role'];
+  const recordingFrames = frame(json['recordingFrames'], `${where}.recordingFrames`);
+  const within = (value: unknown, name: string): Span => {
+    const read = span(value, `${where}.${name}`);
+    return read.endFrame <= recordingFrames ? read : fail(`${where}.${name}`, 'must lie in the recording');
+  };
+  const clips = parseClips(json['clips'], `${where}.clips`, recordingFrames);
+  const loop = json['loop'] === null || json['loop'] === undefined ? null : span(json['loop'], `${where}.loop`);
   return {
     id: text(json['id'], `${where}.id`),
     name: text(json['name'], `${where}.name`),
     role: role === 'speech' || role === 'bed' ? role : fail(`${where}.role`, 'must be "speech" or "bed"'),
-    clips: list(json['clips'], `${where}.clips`).map((item, i) => clip(item, `${where}.clips[${i}]`)),
+    recordingId: text(json['recordingId'], `${where}.recordingId`),
+    recordingFrames,
+    channels: channels(json['channels'], `${where}.channels`),
+    chain: parseChain(json['chain']),
+    noise: noise(json, where, within),
+    noiseHeld: json['noiseHeld'] === true,
+    loop: loop && loop.endFrame > endOf(clips) ? fail(`${where}.loop`, 'must lie in the track') : loop,
+    clips,
+    clipsMade: Math.max(frame(json['clipsMade'], `${where}.clipsMade`), clips.length),
+    roomTone: json['roomTone'] === null || json['roomTone'] === undefined ? null : within(json['roomTone'], 'roomTone'),
   };
 }
 
+/** Before the third schema a track had one clip, which was a recording as a whole with its chain. */
+function asTrack({ clips, ...rest }: Json, where: string): Json {
+  const clip = object(list(clips, `${where}.clips`)[0], `${where}.clips[0]`);
+  const source = span(clip['source'], `${where}.clips[0].source`);
+  return { ...clip, ...rest, recordingFrames: source.endFrame, clips: [plainClip('c1', 0, source)], clipsMade: 1 };
+}
+
 /** Tracks whose ids are their own. */
-function tracksOf(json: Json, where: string): Track[] {
-  const tracks = list(json['tracks'], `${where}tracks`).map((item, i) => track(item, `${where}tracks[${i}]`));
-  const ids = tracks.flatMap(({ id, clips }) => [id, ...clips.map((item) => item.id)]);
+function tracksOf(json: Json, where: string, schema: number): Track[] {
+  const tracks = list(json['tracks'], `${where}tracks`).map((item, i) => track(item, `${where}tracks[${i}]`, schema));
+  const ids = tracks.map(({ id }) => id);
   return new Set(ids).size === ids.length ? tracks : fail(`${where}tracks`, 'must have ids of their own');
 }
 
-function version(value: unknown, where: string): Version {
+function version(value: unknown, where: string, schema: number): Version {
   const json = object(value, where);
   return {
     id: text(json['id'], `${where}.id`),
     name: text(json['name'], `${where}.name`),
     keptAt: text(json['keptAt'], `${where}.keptAt`),
-    tracks: tracksOf(json, `${where}.`),
+    tracks: tracksOf(json, `${where}.`, schema),
     target: requireTarget(object(json['target'], `${where}.target`)),
   };
 }
@@ -102,12 +89,12 @@ export function parseDocument(value: unknown): SessionDocument {
       'document-version',
       `The session document has schema version ${String(json['schemaVersion'])}; this program reads versions up to ${SCHEMA_VERSION}. Update the program.`,
     );
-  const versions = json['versions'] === undefined ? [] : list(json['versions'], 'versions').map((item, i) => version(item, `versions[${i}]`));
+  const versions = json['versions'] === undefined ? [] : list(json['versions'], 'versions').map((item, i) => version(item, `versions[${i}]`, schema as number));
   if (versions.length > MOST_VERSIONS) fail('versions', `must be ${MOST_VERSIONS} or fewer`);
   return {
     schemaVersion: SCHEMA_VERSION,
     sampleRateHz: frame(json['sampleRateHz'], 'sampleRateHz'),
-    tracks: tracksOf(json, ''),
+    tracks: tracksOf(json, '', schema as number),
     target: requireTarget(object(json['target'], 'target')),
     versions,
   };

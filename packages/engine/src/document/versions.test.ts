@@ -1,12 +1,12 @@
 import type { SessionDocument } from './document.js';
-import { applyEdit, requireClip, type Edit } from './edits.js';
+import { applyEdit, requireTrack, type Edit } from './edits.js';
 import { record, startHistory, undo } from './history.js';
 import { parseDocument } from './parse.js';
 import { codeOf, fresh } from '../testing/documents.js';
 
-const cutoff = (value: number): Edit => ({ type: 'set-parameter', clipId: 'clip-1', treatmentId: 't1', name: 'cutoffHz', value });
+const cutoff = (value: number): Edit => ({ type: 'set-parameter', trackId: 'track-1', treatmentId: 't1', name: 'cutoffHz', value });
 const keep = (id: string, name = id): Edit => ({ type: 'keep-version', id, name, keptAt: '2026-11-26T04:00:00.000Z' });
-const cutoffOf = (document: SessionDocument) => requireClip(document, 'clip-1').chain.treatments[0]!['cutoffHz'];
+const cutoffOf = (document: SessionDocument) => requireTrack(document, 'track-1').chain.treatments[0]!['cutoffHz'];
 const after = (...edits: Edit[]): SessionDocument => edits.reduce(applyEdit, fresh());
 
 test('a version keeps chain and target; restoring it brings both back and keeps the versions; undo takes that back', () => {

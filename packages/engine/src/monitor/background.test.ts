@@ -9,7 +9,7 @@ describe('what is rendered in the background', () => {
   const gained = (gain: number): ChunkStore => store(recording.map((x) => x * gain));
 
   test('is heard in place of the recording, while source stays the recording', () => {
-    const monitor = new Monitor(context, recording.length, store());
+    const monitor = new Monitor(context, { store: store(), lengthFrames: recording.length, levels: null });
     monitor.setChain({ treatments: [] }, undefined, gained(0.5));
     monitor.setLane('result');
     monitor.play(48_000);

@@ -77,7 +77,7 @@ test.each([10_000, 480, 200])('a jump into a loop of %d frames that is set at th
 
 test.each(['seek', 'stop'] as const)('%s is obeyed also when the samples of the old place are gone before the fade is over', (command) => {
   const chunks = store();
-  const monitor = new Monitor(context, recording.length, chunks);
+  const monitor = new Monitor(context, { store: chunks, lengthFrames: recording.length, levels: null });
   monitor.setChain(full, profile);
   monitor.play(0);
   const { out, frames } = listen(monitor, 1.2, (q) => {
@@ -150,7 +150,7 @@ test('switching lanes and equal loudness make no click', () => {
 
 test('missing samples: it waits in silence and goes on where it was', () => {
   const chunks = store();
-  const monitor = new Monitor(context, recording.length, chunks);
+  const monitor = new Monitor(context, { store: chunks, lengthFrames: recording.length, levels: null });
   monitor.setChain(full, profile);
   const second = chunks;
   second.drop(1);

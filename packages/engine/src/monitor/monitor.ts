@@ -1,9 +1,12 @@
 import { createBlock, dbToGain, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import type { Span } from '../document/document.js';
+import type { Levels } from '../arrangement/levels.js';
 import { LaneMixer, type Lane } from './lane-mixer.js';
 import type { SampleStore } from './sample-store.js';
+import { LevelFader } from './level-fader.js';
 import { Timeline } from './timeline.js';
 import { QUANTUM_FRAMES, Voice } from './voice.js';
+import { Voices } from './voices.js';
 
 /** A chain hears this much before what is played, so that its filters, gate and estimates have settled. */
 const LEAD_SECONDS = 0.4;
@@ -13,6 +16,20 @@ const CHASE_QUANTA = 7;
 const PREROLL_FRAMES = 32768;
 /** Crossfade to a new chain, and fade at start, stop and seek. */
 const FADE_SECONDS = 0.008;
+
+/** What is played: samples before the chain, their length, and what the clips do to the level after it. */
+export interface MonitorSource {
+  readonly store: SampleStore;
+  readonly lengthFrames: number;
+  readonly levels: Levels | null;
+}
+
+/** Another source with its chain, waiting for the old one to have faded out. */
+interface NextSource {
+  readonly source: MonitorSource;
+  readonly spec: ChainSpec;
+  readonly prepared: SampleStore;
+}
 
 export type MonitorStatus = 'stopped' | 'starting' | 'playing' | 'waiting';
 
@@ -25,15 +42,12 @@ export class Monitor {
   readonly mixer: LaneMixer;
   readonly #timeline: Timeline;
   readonly #dry: Float32Array[];
-  readonly #wet: Float32Array[];
   readonly #fadeStep: number;
   readonly #leadFrames: number;
   #profile: NoiseProfile | undefined;
   #spec: ChainSpec = { treatments: [] };
   #prepared: SampleStore;
-  #voice: Voice;
-  #next: Voice | null = null;
-  #crossfade = 0;
+  readonly #voices: Voices;
   #position = 0;
   #fade = 0;
   #status: MonitorStatus = 'stopped';
@@ -41,19 +55,24 @@ export class Monitor {
   #afterFade: { readonly frame: number | null } | null = null;
   #loop: Span | null = null;
 
+  #source: MonitorSource;
+  #nextSource: NextSource | null = null;
+  readonly #levels: LevelFader;
+
   constructor(
     private readonly context: Omit<ProcessorContext, 'noiseProfile'>,
-    private readonly lengthFrames: number,
-    private readonly store: SampleStore,
+    source: MonitorSource,
   ) {
+    const { store } = source;
+    this.#source = source;
     this.#timeline = new Timeline(context.channels, store);
+    this.#levels = new LevelFader(context.channels, 1 / (FADE_SECONDS * context.sampleRateHz), source.levels);
     this.#dry = createBlock(context.channels, QUANTUM_FRAMES);
-    this.#wet = createBlock(context.channels, QUANTUM_FRAMES);
     this.#fadeStep = 1 / (FADE_SECONDS * context.sampleRateHz);
     this.#leadFrames = Math.round(LEAD_SECONDS * context.sampleRateHz);
     this.#prepared = store;
     this.mixer = new LaneMixer(context);
-    this.#voice = this.#createVoice();
+    this.#voices = new Voices(context.channels, this.#fadeStep, this.#createVoice());
   }
 
   get status(): MonitorStatus {
@@ -71,31 +90,57 @@ export class Monitor {
   }
 
   get latencyFrames(): number {
-    return this.#voice.latencyFrames;
+    return this.#voices.sounding.latencyFrames;
   }
 
   /**
    * A chain and its profile. `prepared` is what it hears when its first part was rendered in the background: the
    * chain before goes on until enough of that is there. Only values changed: they glide. Anything else: crossfade to a new chain.
    */
-  setChain(spec: ChainSpec, profile: NoiseProfile | undefined, prepared: SampleStore = this.store): void {
-    const sameProfile = profile === this.#profile && prepared === (this.#next ?? this.#voice).store;
+  setChain(spec: ChainSpec, profile: NoiseProfile | undefined, prepared: SampleStore = (this.#nextSource?.source ?? this.#source).store): void {
+    if (this.#nextSource) {
+      this.#nextSource = { ...this.#nextSource, spec, prepared };
+      this.#profile = profile;
+      return;
+    }
+    const sameProfile = profile === this.#profile && prepared === this.#voices.newest.store;
     this.#prepared = prepared;
     this.#spec = spec;
     this.#profile = profile;
-    const newest = this.#next ?? this.#voice;
-    if (sameProfile && newest.setParameters(spec)) return;
+    if (sameProfile && this.#voices.newest.setParameters(spec)) return;
     const voice = this.#createVoice();
-    if (this.#status === 'stopped') this.#voice = voice;
-    else if (this.#status !== 'playing') {
-      this.#voice = voice;
-      voice.startAt(this.#position, this.#leadFrames);
-    } else {
-      if (this.#next && this.#crossfade > 0) this.#voice = this.#next;
-      voice.startAt(this.#position, this.#leadFrames);
-      this.#next = voice;
-      this.#crossfade = 0;
+    if (this.#status !== 'stopped') voice.startAt(this.#position, this.#leadFrames);
+    if (this.#status === 'playing') this.#voices.follow(voice);
+    else this.#voices.replace(voice);
+  }
+
+  /** Another source, and the chain for it: fades out, and goes on at `frame` of the new one. */
+  setSource(source: MonitorSource, spec: ChainSpec, frame: number, prepared: SampleStore = source.store): void {
+    this.#nextSource = { source, spec, prepared };
+    if (this.#status === 'stopped') this.#takeSource();
+    else if (this.#fade === 0) this.#begin(frame);
+    else this.#afterFade = { frame };
+  }
+
+  /** What clips do to the level; while playing it is gone over to. */
+  setLevels(levels: Levels | null): void {
+    if (this.#nextSource) this.#nextSource = { ...this.#nextSource, source: { ...this.#nextSource.source, levels } };
+    else {
+      this.#source = { ...this.#source, levels };
+      this.#levels.set(levels, this.#status === 'playing');
     }
+  }
+
+  #takeSource(): void {
+    const next = this.#nextSource;
+    if (!next) return;
+    this.#nextSource = null;
+    this.#source = next.source;
+    this.#spec = next.spec;
+    this.#prepared = next.prepared;
+    this.#timeline.setStore(next.source.store);
+    this.#levels.set(next.source.levels, false);
+    this.#voices.replace(this.#createVoice());
   }
 
   setLane(lane: Lane): void {
@@ -113,9 +158,9 @@ export class Monitor {
     // On its way to another place already: the loop counts from there on.
     if (this.#status === 'stopped' || this.#afterFade) return;
     const now = this.frame;
-    const ahead = this.#timeline.frameAt(this.#position + this.#voice.latencyFrames + QUANTUM_FRAMES);
+    const ahead = this.#timeline.frameAt(this.#position + this.latencyFrames + QUANTUM_FRAMES);
     this.#timeline.anchor(this.#position, now, this.#loop);
-    if (this.#timeline.frameAt(this.#position + this.#voice.latencyFrames + QUANTUM_FRAMES) !== ahead || this.#next) this.seek(now);
+    if (this.#timeline.frameAt(this.#position + this.latencyFrames + QUANTUM_FRAMES) !== ahead || this.#voices.changing) this.seek(now);
   }
 
   play(frame: number): void {
@@ -139,8 +184,8 @@ export class Monitor {
     for (const samples of output) samples.fill(0);
     if (this.#status === 'stopped') return;
     if (this.#status !== 'playing' && !this.#prime()) return;
-    if (this.#next) this.#chase(this.#next);
-    if (!this.#timeline.read(this.#position, this.#dry, QUANTUM_FRAMES) || !this.#voice.run(QUANTUM_FRAMES)) {
+    this.#voices.chase(this.#position, CHASE_QUANTA);
+    if (!this.#timeline.read(this.#position, this.#dry, QUANTUM_FRAMES) || !this.#voices.sounding.run(QUANTUM_FRAMES)) {
       // On the way to another place, or to a stop, what is missing here is no longer needed.
       if (this.#afterFade) return this.#leave(this.#afterFade);
       // Nothing moved: when the samples arrive it goes on from here, with its chain primed again.
@@ -148,11 +193,12 @@ export class Monitor {
       this.#status = 'waiting';
       return;
     }
-    const wet = this.#blend();
+    const wet = this.#voices.blend();
+    this.#levels.apply(wet, this.#timeline, this.#position, QUANTUM_FRAMES);
     this.mixer.process(this.#dry, wet, output, QUANTUM_FRAMES);
     this.#position += QUANTUM_FRAMES;
     this.#applyFade(output);
-    if (this.frame >= this.lengthFrames && !this.#afterFade) this.#status = 'stopped';
+    if (this.frame >= this.#source.lengthFrames && !this.#afterFade) this.#status = 'stopped';
   }
 
   #createVoice(): Voice {
@@ -160,58 +206,29 @@ export class Monitor {
   }
 
   #begin(frame: number): void {
-    const start = Math.max(0, Math.min(frame, this.lengthFrames - 1));
-    if (this.#next) this.#voice = this.#next;
-    this.#next = null;
-    this.#crossfade = 0;
+    this.#takeSource();
+    const start = Math.max(0, Math.min(frame, this.#source.lengthFrames - 1));
+    this.#voices.replace(this.#voices.newest);
     this.#afterFade = null;
     this.#fade = 0;
     this.#timeline.anchor(this.#position, start, this.#loop);
-    this.#voice.startAt(this.#position, this.#leadFrames);
+    this.#voices.sounding.startAt(this.#position, this.#leadFrames);
     this.#status = 'starting';
   }
 
   /** Runs the chain up to where it is due. False while it is not there, or samples are missing. */
   #prime(): boolean {
-    if (!this.store.covers(this.frame, PREROLL_FRAMES)) {
+    if (!this.#source.store.covers(this.frame, PREROLL_FRAMES)) {
       this.#status = 'waiting';
       return false;
     }
-    if (!this.#voice.catchUp(this.#position, CHASE_QUANTA)) {
-      if (this.#voice.starved) this.#status = 'waiting';
+    const { sounding } = this.#voices;
+    if (!sounding.catchUp(this.#position, CHASE_QUANTA)) {
+      if (sounding.starved) this.#status = 'waiting';
       return false;
     }
     this.#status = 'playing';
     return true;
-  }
-
-  #chase(next: Voice): void {
-    // While it crossfades, it makes one quantum a turn, in #blend.
-    if (this.#crossfade > 0) return;
-    if (next.catchUp(this.#position, CHASE_QUANTA)) this.#crossfade = this.#fadeStep;
-  }
-
-  /** The chain's output, or the crossfade from one chain to the next. */
-  #blend(): PlanarBlock {
-    const next = this.#next;
-    if (!next || this.#crossfade === 0) return this.#voice.out;
-    if (!next.run(QUANTUM_FRAMES)) return this.#voice.out;
-    const start = this.#crossfade;
-    for (let c = 0; c < this.#wet.length; c++) {
-      const from = this.#voice.out[c]!;
-      const to = next.out[c]!;
-      for (let n = 0; n < QUANTUM_FRAMES; n++) {
-        const share = Math.min(1, start + n * this.#fadeStep);
-        this.#wet[c]![n] = from[n]! + (to[n]! - from[n]!) * share;
-      }
-    }
-    this.#crossfade = start + QUANTUM_FRAMES * this.#fadeStep;
-    if (this.#crossfade >= 1) {
-      this.#voice = next;
-      this.#next = null;
-      this.#crossfade = 0;
-    }
-    return this.#wet;
   }
 
   /** In at the start; out before a stop or a seek, and then on. */
@@ -228,7 +245,8 @@ export class Monitor {
 
   #leave({ frame }: { readonly frame: number | null }): void {
     this.#afterFade = null;
-    if (frame === null) this.#status = 'stopped';
-    else this.#begin(frame);
+    if (frame !== null) return this.#begin(frame);
+    this.#status = 'stopped';
+    this.#takeSource();
   }
 }

@@ -17,9 +17,14 @@ export class Timeline {
 
   constructor(
     channels: number,
-    private readonly store: SampleStore,
+    private store: SampleStore,
   ) {
     this.#seam = createBlock(channels, SEAM_FRAMES);
+  }
+
+  /** Another source; what is read from now on comes from there. */
+  setStore(store: SampleStore): void {
+    this.store = store;
   }
 
   get loop(): Span | null {

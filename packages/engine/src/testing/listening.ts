@@ -26,7 +26,7 @@ export function store(samples = recording): ChunkStore {
 }
 
 export function createMonitor(spec: ChainSpec = full, samples = recording): Monitor {
-  const monitor = new Monitor(context, samples.length, store(samples));
+  const monitor = new Monitor(context, { store: store(samples), lengthFrames: samples.length, levels: null });
   monitor.setChain(spec, profile);
   return monitor;
 }

@@ -1,4 +1,4 @@
-import { activeClip } from '../../store/session-slice.js';
+import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { Deliveries } from './deliveries.js';
 import { TargetPanel } from './target-panel.js';
@@ -10,14 +10,13 @@ export function HandOver() {
   const { renders, start, cancel } = useRenders(session.id);
   const latest = renders?.[0];
   const busy = latest?.job.state === 'queued' || latest?.job.state === 'running';
-  const clip = activeClip(session)!;
   const tracks = session.history!.present.tracks;
-  const track = tracks.find(({ clips }) => clips.includes(clip))!;
+  const track = activeTrack(session)!;
   const saved = session.save.kind === 'saved';
   return (
     <main className="flex min-h-0 grow">
       <TargetPanel>
-        <button type="button" className="press-strong mt-4 w-full" disabled={!saved || busy} onClick={() => void start(session.revision, clip.id)}>
+        <button type="button" className="press-strong mt-4 w-full" disabled={!saved || busy} onClick={() => void start(session.revision, track.id)}>
           {busy ? 'Rendering …' : saved ? (tracks.length > 1 ? `Render ${track.name}` : 'Render the whole recording') : 'Saving first …'}
         </button>
         <p className="mt-2 mb-0 text-[12px] text-soft">Rendered is the result, whatever is being listened to.{tracks.length > 1 && ' Each track is a file of its own; the track that is worked on is rendered.'}</p>

@@ -22,7 +22,7 @@ export function useRenders(sessionId: string) {
   }, [sessionId, reload]);
   return {
     renders,
-    start: (revision: number, clipId: string) => startRender(sessionId, revision, clipId).then(reload, tell),
+    start: (revision: number, trackId: string) => startRender(sessionId, revision, trackId).then(reload, tell),
     cancel: (id: string) => cancelRender(id).then(reload, tell),
   };
 }

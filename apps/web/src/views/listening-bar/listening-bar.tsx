@@ -6,7 +6,7 @@ import { formatTime } from '../../components/figures.js';
 import { Switch } from '../../components/switch.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { changed } from '../../store/listening-slice.js';
-import { activeClip } from '../../store/session-slice.js';
+import { activeTrack } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { useFrameLoop } from '../../workbench/use-frame-loop.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
@@ -24,7 +24,7 @@ export function ListeningBar() {
   const { player, sampleRateHz } = useWorkbench();
   const dispatch = useAppDispatch();
   const { lane, looping, equalLoudness, aside } = useApp((state) => state.listening);
-  const loop = useApp(({ session }) => activeClip(session)?.loop ?? null);
+  const loop = useApp(({ session }) => activeTrack(session)?.loop ?? null);
   const playing = useSyncExternalStore((call) => player.subscribe(call), () => player.playing);
   const clock = useRef<HTMLSpanElement>(null);
   const clockText = useRef('');

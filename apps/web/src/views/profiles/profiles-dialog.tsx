@@ -1,6 +1,6 @@
 import type { ProfileView } from '@euphonos/contracts';
 import { profileToFile } from '@euphonos/dsp';
-import { noiseSpans, type Clip } from '@euphonos/engine';
+import { noiseSpans, type Track } from '@euphonos/engine';
 import { format } from 'date-fns';
 import { Download, FileUp, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
@@ -14,19 +14,19 @@ import { useProfiles } from './use-profiles.js';
 
 interface Props {
   readonly open: boolean;
-  readonly clip: Clip;
+  readonly track: Track;
   readonly onClose: () => void;
 }
 
 /** Noise profiles as things with names: the present one is kept, one that was kept is used, compared, handed on. */
-export function ProfilesDialog({ open, clip, onClose }: Props) {
+export function ProfilesDialog({ open, track, onClose }: Props) {
   const session = useApp((state) => state.session)!;
   const compared = useApp(({ listening }) => listening.comparedProfile);
   const dispatch = useAppDispatch();
   const { profiles, keep, read, rename, remove } = useProfiles(open, session.id);
   const input = useRef<HTMLInputElement>(null);
   const use = ({ id, name }: ProfileView): void => {
-    dispatch(edited({ type: 'set-noise', clipId: clip.id, noise: { kind: 'kept', profileId: id, name } }));
+    dispatch(edited({ type: 'set-noise', trackId: track.id, noise: { kind: 'kept', profileId: id, name } }));
     onClose();
   };
   const compare = ({ id, name }: ProfileView): void => {
@@ -35,10 +35,10 @@ export function ProfilesDialog({ open, clip, onClose }: Props) {
   };
   return (
     <Dialog open={open} title="Noise profiles" onClose={onClose}>
-      <Keep clip={clip} onKeep={keep} />
+      <Keep track={track} onKeep={keep} />
       <ul className="m-0 list-none border-b border-faint p-0" aria-label="Kept profiles">
         {profiles?.map((profile) => (
-          <Line key={profile.id} profile={profile} here={profile.sessionId === session.id} used={clip.noise?.kind === 'kept' && clip.noise.profileId === profile.id} compared={compared?.id === profile.id} onUse={() => use(profile)} onCompare={() => compare(profile)} onRename={(name) => void rename(profile.id, name)} onRemove={() => void remove(profile.id)} />
+          <Line key={profile.id} profile={profile} here={profile.sessionId === session.id} used={track.noise?.kind === 'kept' && track.noise.profileId === profile.id} compared={compared?.id === profile.id} onUse={() => use(profile)} onCompare={() => compare(profile)} onRename={(name) => void rename(profile.id, name)} onRemove={() => void remove(profile.id)} />
         ))}
       </ul>
       {profiles?.length === 0 && <p className="text-soft">None is kept yet. Keep the one of a room that you will work in again: it serves other recordings, also of another sample rate.</p>}
@@ -60,13 +60,13 @@ export function ProfilesDialog({ open, clip, onClose }: Props) {
 }
 
 /** Gives the profile that weighs now a name. */
-function Keep({ clip, onKeep }: { readonly clip: Clip; readonly onKeep: (file: unknown) => Promise<void> }) {
+function Keep({ track, onKeep }: { readonly track: Track; readonly onKeep: (file: unknown) => Promise<void> }) {
   const profile = useProfile();
   const session = useApp((state) => state.session)!;
   const { sampleRateHz } = useWorkbench();
   const [name, setName] = useState('');
-  if (!profile || clip.noise?.kind !== 'passages') return null;
-  const spans = noiseSpans(clip).map(({ startFrame, endFrame }) => `${(startFrame / sampleRateHz).toFixed(2)} to ${(endFrame / sampleRateHz).toFixed(2)} s`);
+  if (!profile || track.noise?.kind !== 'passages') return null;
+  const spans = noiseSpans(track).map(({ startFrame, endFrame }) => `${(startFrame / sampleRateHz).toFixed(2)} to ${(endFrame / sampleRateHz).toFixed(2)} s`);
   return (
     <form
       className="mb-3 flex items-center gap-2"

@@ -1,5 +1,5 @@
 import { needsProfile, settingNames, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
-import type { Clip } from '@euphonos/engine';
+import type { Track } from '@euphonos/engine';
 
 /** Whether a setting holds what is suggested: the same, or of a list of rows (bands of tone) every one of them. */
 function holds(has: unknown, suggested: unknown): boolean {
@@ -9,7 +9,7 @@ function holds(has: unknown, suggested: unknown): boolean {
 }
 
 /** Whether the chain does what a survey suggests: a treatment of that kind sounds, set like that. */
-export function isTaken({ chain, noise }: Pick<Clip, 'chain' | 'noise'>, suggestion: TreatmentSettings): boolean {
+export function isTaken({ chain, noise }: Pick<Track, 'chain' | 'noise'>, suggestion: TreatmentSettings): boolean {
   const definition = treatmentOf(suggestion.kind);
   if (needsProfile(suggestion) && !noise) return false;
   return chain.treatments.some((treatment) => treatment.kind === suggestion.kind && !treatment.bypassed && settingNames(definition).every((name) => holds(treatment[name], suggestion[name])));

@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import { formatDb } from '../../components/figures.js';
 import { Notice } from '../../components/notice.js';
 import { changed } from '../../store/listening-slice.js';
-import { activeClip, edited } from '../../store/session-slice.js';
+import { activeTrack, edited } from '../../store/session-slice.js';
 import { store, useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { useTreatKeys } from '../treat/use-treat-keys.js';
@@ -22,7 +22,7 @@ const LEAST_LOOP_SECONDS = 1.6;
 export function Survey() {
   useTreatKeys();
   const recording = useApp(({ session }) => session!.recording);
-  const clip = useApp(({ session }) => activeClip(session))!;
+  const track = useApp(({ session }) => activeTrack(session))!;
   const { view, again, cancel } = useSurvey(recording.id);
   const [picked, setPicked] = useState<Finding | null>(null);
   const take = useTake();
@@ -31,7 +31,7 @@ export function Survey() {
   const seconds = view?.survey?.seconds ?? 1;
   const toMend = findings.filter(({ suggestion }) => suggestion !== null);
   const toKnow = findings.filter(({ suggestion }) => suggestion === null);
-  const taken = ({ suggestion }: Finding): boolean => suggestion !== null && isTaken(clip, suggestion);
+  const taken = ({ suggestion }: Finding): boolean => suggestion !== null && isTaken(track, suggestion);
   const left = toMend.filter((finding) => !taken(finding));
   const line = (finding: Finding, i: number) => (
     <FindingLine
@@ -109,19 +109,19 @@ function Waiting({ view, onAgain, onCancel }: { readonly view: ReturnType<typeof
 /** Puts what is suggested into the chain, each an undoable step; a noise profile comes with noise reduction. */
 function useTake() {
   const dispatch = useAppDispatch();
-  const { sampleRateHz, lengthFrames } = useWorkbench();
+  const { sampleRateHz, recordingFrames } = useWorkbench();
   return (taken: readonly Finding[], all: readonly Finding[]): void => {
     for (const finding of taken) {
-      const clip = activeClip(store.getState().session);
-      if (!clip || !finding.suggestion) continue;
+      const track = activeTrack(store.getState().session);
+      if (!track || !finding.suggestion) continue;
       const treatmentId = crypto.randomUUID();
       const { title } = inWords(finding);
-      dispatch(edited({ type: 'take-suggestion', clipId: clip.id, treatmentId, title, settings: finding.suggestion }));
+      dispatch(edited({ type: 'take-suggestion', trackId: track.id, treatmentId, title, settings: finding.suggestion }));
       const passages = all.find((other): other is Finding & { kind: 'noise-passages' } => other.kind === 'noise-passages');
       const best = passages?.spans[0];
-      if (finding.suggestion.kind === 'noise-reduction' && !clip.noise && best) {
-        const frame = (at: number): number => Math.max(0, Math.min(lengthFrames, Math.round(at * sampleRateHz)));
-        dispatch(edited({ type: 'set-noise', clipId: clip.id, noise: { kind: 'passages', spans: [{ startFrame: frame(best.startSeconds), endFrame: frame(best.endSeconds) }] } }));
+      if (finding.suggestion.kind === 'noise-reduction' && !track.noise && best) {
+        const frame = (at: number): number => Math.max(0, Math.min(recordingFrames, Math.round(at * sampleRateHz)));
+        dispatch(edited({ type: 'set-noise', trackId: track.id, noise: { kind: 'passages', spans: [{ startFrame: frame(best.startSeconds), endFrame: frame(best.endSeconds) }] } }));
       }
     }
     toast(taken.length === 1 ? `${inWords(taken[0]!).title}: taken into the chain. Ctrl Z takes it back.` : `${taken.length} suggestions taken into the chain.`, { id: 'taken' });
@@ -130,14 +130,17 @@ function useTake() {
 
 function useLoopAt() {
   const dispatch = useAppDispatch();
-  const { player, view, sampleRateHz, lengthFrames } = useWorkbench();
+  const workbench = useWorkbench();
+  const { player, view, sampleRateHz } = workbench;
   return ({ startSeconds, endSeconds }: SpanSeconds): void => {
-    const clip = activeClip(store.getState().session);
-    if (!clip) return;
-    const middle = (startSeconds + endSeconds) / 2;
-    const half = Math.max(LEAST_LOOP_SECONDS / 2, (endSeconds - startSeconds) / 2 + AROUND_SECONDS);
-    const span = { startFrame: Math.max(0, Math.round((middle - half) * sampleRateHz)), endFrame: Math.min(lengthFrames, Math.round((middle + half) * sampleRateHz)) };
-    dispatch(edited({ type: 'set-loop', clipId: clip.id, span }));
+    const track = activeTrack(store.getState().session);
+    if (!track) return;
+    const [place] = workbench.places.ofSeconds({ startSeconds, endSeconds });
+    if (!place) return void toast('This place of the recording was cut. Give it back to hear it.', { id: 'cut-away' });
+    const middle = (place.startFrame + place.endFrame) / 2 / sampleRateHz;
+    const half = Math.max(LEAST_LOOP_SECONDS / 2, (place.endFrame - place.startFrame) / 2 / sampleRateHz + AROUND_SECONDS);
+    const span = { startFrame: Math.max(0, Math.round((middle - half) * sampleRateHz)), endFrame: Math.min(workbench.lengthFrames, Math.round((middle + half) * sampleRateHz)) };
+    dispatch(edited({ type: 'set-loop', trackId: track.id, span }));
     dispatch(changed({ looping: true, selection: null }));
     view.show(span.startFrame - half * sampleRateHz, span.endFrame + half * sampleRateHz);
     player.seek(span.startFrame);

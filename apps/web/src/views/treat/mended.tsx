@@ -1,4 +1,4 @@
-import { activeClip } from '../../store/session-slice.js';
+import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { useEffectOf, useWorkbench } from '../../workbench/workbench-context.js';
 import { useView } from './use-view.js';
@@ -7,15 +7,15 @@ const MOST = 500;
 
 /** Where the open treatment acts on the strips: what it mended one by one, its spots, its band in time. */
 export function Mended() {
-  const { view, sampleRateHz } = useWorkbench();
-  const open = useApp(({ session, listening }) => activeClip(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId) ?? null);
+  const { view, places } = useWorkbench();
+  const open = useApp(({ session, listening }) => activeTrack(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId) ?? null);
   const effect = useEffectOf(open?.id ?? '');
   useView(view);
   if (!open || open.bypassed) return null;
   const spots = open.kind === 'spots' ? (open['spots'] as readonly { startSeconds: number; endSeconds: number }[]) : [];
   const spans = [
     ...(effect?.events ?? []).map(({ startFrame, endFrame }) => [startFrame, endFrame] as const),
-    ...spots.map(({ startSeconds, endSeconds }) => [startSeconds * sampleRateHz, endSeconds * sampleRateHz] as const),
+    ...spots.flatMap((spot) => places.ofSeconds(spot)).map(({ startFrame, endFrame }) => [startFrame, endFrame] as const),
   ].filter(([from, to]) => to > view.startFrame && from < view.endFrame);
   return (
     <div aria-hidden data-mended={spans.length} className="pointer-events-none absolute inset-0 overflow-hidden">

@@ -1,16 +1,25 @@
+import { endOf } from '@euphonos/engine';
 import { useCallback, useMemo, useRef, type PointerEvent } from 'react';
 import { Canvas, type Draw } from '../../drawing/canvas.js';
 import { drawWave } from '../../drawing/draw-strip.js';
+import { runsIn } from '../../drawing/runs.js';
 import { TimeView } from '../../drawing/time-view.js';
-import { useWorkbench } from '../../workbench/workbench-context.js';
+import { useTrackSound, useWorkbench } from '../../workbench/workbench-context.js';
 import { useView } from './use-view.js';
 
 const STYLE = { picture: 'wave', axis: 'log', inkFloorDbfs: -96, waveScale: 'decibel', waveFloorDbfs: -66, waveHeightDbfs: 0 } as const;
 
 /** The whole recording, with the stretch that the strips show; drag it, or click beside it. */
 export function Overview() {
-  const { view, pictures, lengthFrames, onPictures } = useWorkbench();
-  const whole = useMemo(() => new TimeView(lengthFrames), [lengthFrames]);
+  const { view, pictures, onPictures } = useWorkbench();
+  const { clips, roomTone } = useTrackSound();
+  const lengthFrames = endOf(clips);
+  const widthPx = view.widthPx;
+  const whole = useMemo(() => {
+    const made = new TimeView(lengthFrames);
+    made.resize(widthPx);
+    return made;
+  }, [lengthFrames, widthPx]);
   const ref = useRef<HTMLDivElement>(null);
   const grip = useRef(0);
   useView(view);
@@ -19,10 +28,10 @@ export function Overview() {
     (pen, width, height) => {
       pen.clearRect(0, 0, width, height);
       pictures.startFrame('overview');
-      drawWave(pen, 'source', width, height, whole, pictures.wave('source', 0, lengthFrames, whole.framesPerPx, 'overview'), STYLE);
+      drawWave(pen, 'source', width, height, whole, runsIn(clips, roomTone, 0, lengthFrames), pictures, STYLE, 'overview');
       pictures.endFrame();
     },
-    [pictures, whole, lengthFrames],
+    [pictures, whole, lengthFrames, clips, roomTone],
   );
   const frameOf = (event: PointerEvent): number => ((event.clientX - ref.current!.getBoundingClientRect().left) / ref.current!.clientWidth) * lengthFrames;
   const moveTo = (frame: number): void => view.scroll((frame - view.startFrame) / view.framesPerPx);

@@ -2,7 +2,7 @@ import { noiseSpans, spanFrames, type Span } from '@euphonos/engine';
 import { X } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { formatTime, setMinus } from '../../components/figures.js';
-import { activeClip } from '../../store/session-slice.js';
+import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { useJudgement, usePassages } from './use-passages.js';
@@ -13,16 +13,16 @@ const NOISE_TAG_PX = 152;
 
 /** Names the spans on the strips below, and what can be done with a new one. */
 export function PassageRow() {
-  const { view, sampleRateHz } = useWorkbench();
+  const { view, sampleRateHz, places } = useWorkbench();
   const selection = useApp(({ listening }) => listening.selection);
-  const clip = useApp(({ session }) => activeClip(session));
+  const track = useApp(({ session }) => activeTrack(session));
   const tracks = useApp(({ session }) => session?.history?.present.tracks.length ?? 1);
   const auditioning = useApp(({ listening }) => listening.auditioning);
   const { takeNoise, audition, loop, dropNoise } = usePassages();
   const judgement = useJudgement(selection);
   useView(view);
   const seconds = (frames: number): string => `${(frames / sampleRateHz).toFixed(2)} s`;
-  const spans = clip ? noiseSpans(clip) : [];
+  const spans = track ? noiseSpans(track).map((span) => places.of(span)[0] ?? null) : [];
 
   if (selection)
     return (
@@ -41,7 +41,7 @@ export function PassageRow() {
       </Row>
     );
 
-  const looped = clip?.loop ?? null;
+  const looped = track?.loop ?? null;
   /** At the start of its span, but within the row. */
   const left = (span: Span): number => Math.max(0, Math.min(view.widthPx - 210, view.pxAt(span.startFrame)));
   const visible = (span: Span | null): span is Span => span !== null && span.endFrame > view.startFrame && span.startFrame < view.endFrame;
@@ -53,7 +53,7 @@ export function PassageRow() {
   }
   return (
     <Row>
-      {!clip?.noise && (
+      {!track?.noise && (
         <span className="text-soft">
           <span className="key">C</span> shows passages with noise alone; or drag over one. <span className="key">N</span> takes its profile. Drag over words; <span className="key">L</span> loops them.
         </span>

@@ -2,12 +2,13 @@ import type { Lane } from '@euphonos/engine';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useCallback, useSyncExternalStore } from 'react';
 import { Canvas, type Draw } from '../../drawing/canvas.js';
+import { runsIn } from '../../drawing/runs.js';
 import { drawStrip } from '../../drawing/draw-strip.js';
 import { formatDb } from '../../components/figures.js';
 import { MOST_TREATED_SECONDS } from '../../passage/pictures.js';
 import { laneFolded } from '../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
-import { useFigures, useWorkbench } from '../../workbench/workbench-context.js';
+import { useFigures, useTrackSound, useWorkbench } from '../../workbench/workbench-context.js';
 import { laneTitle } from '../listening-bar/listening-bar.js';
 import { placeOf, Scale } from './scale.js';
 import { useView } from './use-view.js';
@@ -35,16 +36,17 @@ export function Strip({ lane }: { readonly lane: Lane }) {
   const workbench = useWorkbench();
   const { view, pictures, bitmaps, onPictures } = workbench;
   const listening = useApp((state) => state.listening);
+  const { clips, roomTone } = useTrackSound();
   const dispatch = useAppDispatch();
   const figures = useFigures();
   const shown = useSyncExternalStore(view.subscribe, () => pictures.shows(lane, view.spanFrames));
   const draw = useCallback<Draw>(
     (pen, width, height) => {
       pictures.startFrame(lane);
-      drawStrip(pen, lane, width, height, view, pictures, bitmaps, listening);
+      drawStrip(pen, lane, width, height, view, runsIn(clips, roomTone, view.startFrame, view.endFrame), pictures, bitmaps, listening);
       pictures.endFrame();
     },
-    [lane, view, pictures, bitmaps, listening],
+    [lane, view, pictures, bitmaps, listening, clips, roomTone],
   );
   const subscribe = useCallback(
     (redraw: () => void) => {

@@ -1,6 +1,6 @@
 import { lanes, noiseSpans, type Span } from '@euphonos/engine';
 import { useEffect, useRef, type CSSProperties } from 'react';
-import { activeClip } from '../../store/session-slice.js';
+import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { useFrameLoop } from '../../workbench/use-frame-loop.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
@@ -34,10 +34,10 @@ export function Strips() {
 }
 
 export function Spans() {
-  const { view } = useWorkbench();
+  const { view, places } = useWorkbench();
   const selection = useApp(({ listening }) => listening.selection);
   const looping = useApp(({ listening }) => listening.looping);
-  const clip = useApp(({ session }) => activeClip(session));
+  const track = useApp(({ session }) => activeTrack(session));
   useView(view);
   const place = ({ startFrame, endFrame }: Span): CSSProperties => {
     // Held near the view: browsers lose precision at widths of millions of pixels.
@@ -47,8 +47,8 @@ export function Spans() {
   };
   return (
     <div aria-hidden className="pointer-events-none absolute inset-0 overflow-hidden">
-      {clip && noiseSpans(clip).map((span) => <i key={span.startFrame} data-noise-passage className="absolute inset-y-0 border-x border-dashed border-removed" style={{ ...place(span), backgroundImage: HATCH }} />)}
-      {clip?.loop && <i className={`absolute inset-y-0 border-x ${looping ? 'border-ink bg-ink/7' : 'border-soft/60'}`} style={place(clip.loop)} />}
+      {track && noiseSpans(track).flatMap((span) => places.of(span)).map((span) => <i key={span.startFrame} data-noise-passage className="absolute inset-y-0 border-x border-dashed border-removed" style={{ ...place(span), backgroundImage: HATCH }} />)}
+      {track?.loop && <i className={`absolute inset-y-0 border-x ${looping ? 'border-ink bg-ink/7' : 'border-soft/60'}`} style={place(track.loop)} />}
       {selection && <i className="absolute inset-y-0 border-x border-focus bg-focus/15" style={place(selection)} />}
     </div>
   );

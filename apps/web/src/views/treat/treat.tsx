@@ -1,5 +1,5 @@
 import { ChainColumn } from './chain/chain-column.js';
-import { ClipHead } from './clip-head.js';
+import { TrackHead } from './track-head.js';
 import { Overview } from './overview.js';
 import { PassageRow } from './passage-row.js';
 import { Strips } from './strips.js';
@@ -13,7 +13,7 @@ export function Treat() {
   return (
     <main className="flex min-h-0 grow">
       <div className="flex min-w-0 grow flex-col gap-2 px-5 pt-3 pb-1.5">
-        <ClipHead />
+        <TrackHead />
         <TrackRow />
         <Overview />
         <PassageRow />

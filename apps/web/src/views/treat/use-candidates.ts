@@ -19,15 +19,14 @@ export function useCandidates() {
   const recordingId = useApp(({ session }) => session!.recording.id);
   const at = useApp(({ listening }) => listening.candidate);
   const { view: survey } = useSurvey(recordingId);
-  const { view, player, sampleRateHz, lengthFrames } = useWorkbench();
+  const { view, player, places } = useWorkbench();
   const dispatch = useAppDispatch();
   const candidates = useMemo((): readonly Candidate[] | null => {
     if (!survey?.survey) return null;
-    const frame = (seconds: number): number => Math.max(0, Math.min(lengthFrames, Math.round(seconds * sampleRateHz)));
     return survey.survey.findings.flatMap((finding) =>
-      finding.kind === 'noise-passages' ? finding.spans.map((passage) => ({ passage, span: { startFrame: frame(passage.startSeconds), endFrame: frame(passage.endSeconds) } })) : [],
+      finding.kind === 'noise-passages' ? finding.spans.flatMap((passage) => places.ofSeconds(passage).slice(0, 1).map((span) => ({ passage, span }))) : [],
     );
-  }, [survey, lengthFrames, sampleRateHz]);
+  }, [survey, places]);
 
   /** Selects the next or the previous one; what is heard for once follows. */
   const step = (by: 1 | -1): void => {

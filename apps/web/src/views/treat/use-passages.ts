@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { setMinus } from '../../components/figures.js';
 import { changed } from '../../store/listening-slice.js';
-import { activeClip, edited } from '../../store/session-slice.js';
+import { activeTrack, edited } from '../../store/session-slice.js';
 import { store, useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 
@@ -54,21 +54,22 @@ const USELESS: ReadonlySet<Judgement['verdict']> = new Set(['too-short', 'too-lo
 export function usePassages() {
   const judge = useJudge();
   const dispatch = useAppDispatch();
-  const { player } = useWorkbench();
+  const workbench = useWorkbench();
+  const { player } = workbench;
 
-  /** Passages of the clip: with one more, without one, or another instead of them. */
+  /** Passages of the track: with one more, without one, or another instead of them. */
   const setSpans = (spans: readonly Span[]): void => {
-    const clip = activeClip(store.getState().session);
-    if (clip) dispatch(edited({ type: 'set-noise', clipId: clip.id, noise: spans.length > 0 ? { kind: 'passages', spans } : null }));
+    const track = activeTrack(store.getState().session);
+    if (track) dispatch(edited({ type: 'set-noise', trackId: track.id, noise: spans.length > 0 ? { kind: 'passages', spans } : null }));
   };
   const spans = (): readonly Span[] => {
-    const clip = activeClip(store.getState().session);
-    return clip ? noiseSpans(clip) : [];
+    const track = activeTrack(store.getState().session);
+    return track ? noiseSpans(track) : [];
   };
   const ways = {
-    instead: (span: Span): void => setSpans([span]),
-    besides: (span: Span): void => setSpans([...spans(), span]),
-    everywhere: (span: Span): void => void dispatch(edited({ type: 'profile-tracks', span })),
+    instead: (recorded: readonly Span[]): void => setSpans(recorded),
+    besides: (recorded: readonly Span[]): void => setSpans([...spans(), ...recorded]),
+    everywhere: ([first]: readonly Span[]): void => void (first && dispatch(edited({ type: 'profile-tracks', span: first }))),
   };
 
   /** Takes the noise profile from the selection, if it is good for one; asks where something speaks against it. */
@@ -76,7 +77,7 @@ export function usePassages() {
     const span = store.getState().listening.selection;
     if (!span) return void toast('Drag over a stretch with noise alone first, or let C show the ones that were found; N takes its profile.');
     const take = (): void => {
-      ways[way](span);
+      ways[way](workbench.places.recorded(span));
       dispatch(changed({ selection: null, candidate: null }));
     };
     try {
@@ -111,15 +112,15 @@ export function usePassages() {
   /** Loops the selection; without one, turns the loop on or off. */
   const loop = (): void => {
     const { listening, session } = store.getState();
-    const clip = activeClip(session);
-    if (!clip) return;
+    const track = activeTrack(session);
+    if (!track) return;
     if (listening.selection) {
-      dispatch(edited({ type: 'set-loop', clipId: clip.id, span: listening.selection }));
+      dispatch(edited({ type: 'set-loop', trackId: track.id, span: listening.selection }));
       dispatch(changed({ looping: true, selection: null }));
       goInto(listening.selection);
-    } else if (clip.loop) {
+    } else if (track.loop) {
       dispatch(changed({ looping: !listening.looping }));
-      if (!listening.looping) goInto(clip.loop);
+      if (!listening.looping) goInto(track.loop);
     } else toast('Drag over a stretch first, then L loops it.');
   };
 

@@ -2,7 +2,7 @@ import { MIN_NOISE_SECONDS } from '@euphonos/dsp';
 import { noiseSpans, type Span } from '@euphonos/engine';
 import { useEffect, useRef, type PointerEvent, type RefObject } from 'react';
 import { changed } from '../../store/listening-slice.js';
-import { activeClip, edited } from '../../store/session-slice.js';
+import { activeTrack, edited } from '../../store/session-slice.js';
 import { store, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { hzAt } from './scale.js';
@@ -27,7 +27,8 @@ interface Drag {
 
 /** Drag selects (or moves an edge), click sets the playhead, wheel zooms and scrolls. */
 export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
-  const { view, player, lengthFrames, sampleRateHz } = useWorkbench();
+  const workbench = useWorkbench();
+  const { view, player, sampleRateHz } = workbench;
   const dispatch = useAppDispatch();
   const drag = useRef<Drag | null>(null);
   const pxOf = (event: { clientX: number }): number => event.clientX - ref.current!.getBoundingClientRect().left;
@@ -47,9 +48,9 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
   /** The edge under the pointer: of which span, and the edge opposite to it. */
   const edgeAt = (px: number): Omit<Drag, 'startPx' | 'moved'> | null => {
     const { selection } = store.getState().listening;
-    const clip = activeClip(store.getState().session);
-    const passages = clip ? noiseSpans(clip).map((span, i) => [i, span] as const) : [];
-    for (const [of, span] of [['selection', selection], ['loop', clip?.loop], ...passages] as const) {
+    const track = activeTrack(store.getState().session);
+    const passages = track ? noiseSpans(track).flatMap((span, i) => workbench.places.of(span).map((place) => [i, place] as const)) : [];
+    for (const [of, span] of [['selection', selection], ['loop', track?.loop], ...passages] as const) {
       if (!span) continue;
       if (Math.abs(view.pxAt(span.startFrame) - px) <= EDGE_PX) return { of, anchorFrame: span.endFrame };
       if (Math.abs(view.pxAt(span.endFrame) - px) <= EDGE_PX) return { of, anchorFrame: span.startFrame };
@@ -60,7 +61,7 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
   /** With spots or noise reduction open, a drag on a spectrogram draws a box of time and frequency. */
   const boxAt = (event: PointerEvent<HTMLDivElement>): Drag['box'] => {
     const { listening, session } = store.getState();
-    const open = activeClip(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId);
+    const open = activeTrack(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId);
     const strip = (event.target as HTMLElement).closest('[data-lane]');
     if (listening.picture !== 'spectrogram' || (open?.kind !== 'spots' && open?.kind !== 'noise-reduction') || !strip) return null;
     const { top, height } = strip.getBoundingClientRect();
@@ -92,21 +93,23 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
     }
     if (!now.moved && Math.abs(px - now.startPx) < CLICK_PX) return;
     now.moved = true;
-    const frame = Math.max(0, Math.min(lengthFrames, Math.round(view.frameAt(px))));
+    const frame = Math.max(0, Math.min(workbench.lengthFrames, Math.round(view.frameAt(px))));
     const span: Span = { startFrame: Math.min(frame, now.anchorFrame), endFrame: Math.max(frame, now.anchorFrame) };
     if (span.endFrame - span.startFrame < 2) return;
     if (now.of === 'selection') dispatch(changed({ selection: span, band: now.box ? bandOf(now.box, event.clientY) : null }));
     else if (typeof now.of === 'number') movePassage(now.of, span);
-    else dispatch(edited({ type: 'set-loop', clipId: activeClip(store.getState().session)!.id, span }));
+    else dispatch(edited({ type: 'set-loop', trackId: activeTrack(store.getState().session)!.id, span }));
   };
 
   /** An edge of a noise passage follows, as long as the passage stays clear of its neighbours and long enough. */
-  const movePassage = (index: number, span: Span): void => {
-    const clip = activeClip(store.getState().session)!;
-    const spans = noiseSpans(clip);
+  const movePassage = (index: number, placed: Span): void => {
+    const [span, more] = workbench.places.recorded(placed);
+    if (!span || more) return;
+    const track = activeTrack(store.getState().session)!;
+    const spans = noiseSpans(track);
     const clear = spans.every((other, i) => i === index || span.endFrame < other.startFrame || span.startFrame > other.endFrame);
     if (!clear || span.endFrame - span.startFrame < MIN_NOISE_SECONDS * sampleRateHz) return;
-    dispatch(edited({ type: 'set-noise', clipId: clip.id, noise: { kind: 'passages', spans: spans.map((other, i) => (i === index ? span : other)) } }));
+    dispatch(edited({ type: 'set-noise', trackId: track.id, noise: { kind: 'passages', spans: spans.map((other, i) => (i === index ? span : other)) } }));
   };
 
   const onPointerUp = (event: PointerEvent<HTMLDivElement>): void => {

@@ -1,5 +1,5 @@
 import { changed, waveZoomed } from '../../store/listening-slice.js';
-import { activeClip, edited, redone, undone } from '../../store/session-slice.js';
+import { activeTrack, edited, redone, undone } from '../../store/session-slice.js';
 import { store, useAppDispatch } from '../../store/store.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
@@ -16,7 +16,7 @@ export function useTreatKeys(): void {
   const { takeNoise, audition, loop } = usePassages();
   const { step } = useCandidates();
   const listening = () => store.getState().listening;
-  const clip = () => activeClip(store.getState().session);
+  const track = () => activeTrack(store.getState().session);
 
   const zoom = (factor: number): void => {
     const px = view.pxAt(player.frame);
@@ -27,22 +27,22 @@ export function useTreatKeys(): void {
     else dispatch(changed({ inkFloorDbfs: Math.max(-120, Math.min(-60, listening().inkFloorDbfs - 6 * by)) }));
   };
   const show = (): void => {
-    const span = listening().selection ?? (listening().looping ? clip()?.loop : null);
+    const span = listening().selection ?? (listening().looping ? track()?.loop : null);
     if (span && Math.abs(view.spanFrames / (span.endFrame - span.startFrame) - 1.08) > 0.01) view.show(span.startFrame, span.endFrame);
     else view.showAll();
   };
   const humAt = (baseHz: number): void => {
-    const found = clip()?.chain.treatments.find(({ kind, id }) => kind === 'hum-notch' && id !== undefined);
-    if (found) dispatch(edited({ type: 'set-parameter', clipId: clip()!.id, treatmentId: found.id!, name: 'baseHz', value: baseHz }));
+    const found = track()?.chain.treatments.find(({ kind, id }) => kind === 'hum-notch' && id !== undefined);
+    if (found) dispatch(edited({ type: 'set-parameter', trackId: track()!.id, treatmentId: found.id!, name: 'baseHz', value: baseHz }));
   };
   const bypass = (): void => {
-    const open = clip()?.chain.treatments.find(({ id }) => id === listening().openTreatmentId);
-    if (open) dispatch(edited({ type: 'bypass-treatment', clipId: clip()!.id, treatmentId: open.id!, bypassed: !open.bypassed }));
+    const open = track()?.chain.treatments.find(({ id }) => id === listening().openTreatmentId);
+    if (open) dispatch(edited({ type: 'bypass-treatment', trackId: track()!.id, treatmentId: open.id!, bypassed: !open.bypassed }));
   };
 
   const alone = (): void => {
     const { openTreatmentId, aside } = listening();
-    const open = clip()?.chain.treatments.find(({ id, bypassed }) => id === openTreatmentId && !bypassed);
+    const open = track()?.chain.treatments.find(({ id, bypassed }) => id === openTreatmentId && !bypassed);
     dispatch(changed({ aside: aside || !open ? null : { treatmentId: open.id! } }));
   };
   useKeys('s', alone);

@@ -1,7 +1,7 @@
 import type { Span } from '@euphonos/engine';
 import { setMinus } from '../../components/figures.js';
 import { changed } from '../../store/listening-slice.js';
-import { activeClip } from '../../store/session-slice.js';
+import { activeTrack } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { usePriceIfMeasured, useWorkbench } from '../../workbench/workbench-context.js';
 import { useView } from './use-view.js';
@@ -24,7 +24,7 @@ export function useShowLoss() {
 export function VoiceLosses() {
   const { view } = useWorkbench();
   const openId = useApp(({ session, listening }) => {
-    const open = activeClip(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId);
+    const open = activeTrack(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId);
     return open?.kind === 'noise-reduction' && !open.bypassed ? open.id! : '';
   });
   const price = usePriceIfMeasured(openId);

@@ -4,17 +4,17 @@ import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { useKeys } from '../../../shell/use-keys.js';
 import { changed } from '../../../store/listening-slice.js';
-import { activeClip, edited } from '../../../store/session-slice.js';
+import { activeTrack, edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 
 export function AddTreatment() {
   const [open, setOpen] = useState(false);
-  const clip = useApp(({ session }) => activeClip(session))!;
+  const track = useApp(({ session }) => activeTrack(session))!;
   const dispatch = useAppDispatch();
   useKeys('a', () => setOpen(true));
   const add = (kind: (typeof treatments)[number]['kind']): void => {
     const treatmentId = crypto.randomUUID();
-    dispatch(edited({ type: 'add-treatment', clipId: clip.id, kind, treatmentId }));
+    dispatch(edited({ type: 'add-treatment', trackId: track.id, kind, treatmentId }));
     dispatch(changed({ openTreatmentId: treatmentId }));
   };
   return (

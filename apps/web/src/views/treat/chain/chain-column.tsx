@@ -1,6 +1,6 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
-import { edited, shownClip } from '../../../store/session-slice.js';
+import { edited, shownTrack } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 import { AddTreatment } from './add-treatment.js';
 import { ChainEffect } from './chain-effect.js';
@@ -8,20 +8,20 @@ import { DoneList } from './done-list.js';
 import { useShownVersion, Versions, VersionShown } from './versions.js';
 import { TreatmentCard } from './treatment-card.js';
 
-/** The treatments of the clip in their order, one open at a time. */
+/** The treatments of the track in their order, one open at a time. */
 export function ChainColumn() {
-  const clip = useApp(({ session, listening }) => shownClip(session, listening.shownVersion))!;
+  const track = useApp(({ session, listening }) => shownTrack(session, listening.shownVersion))!;
   const version = useShownVersion();
   const dispatch = useAppDispatch();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const treatments = clip.chain.treatments;
+  const treatments = track.chain.treatments;
   const ids = treatments.map(({ id }) => id!);
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
     if (over && over.id !== active.id)
-      dispatch(edited({ type: 'move-treatment', clipId: clip.id, treatmentId: String(active.id), toIndex: ids.indexOf(String(over.id)) }));
+      dispatch(edited({ type: 'move-treatment', trackId: track.id, treatmentId: String(active.id), toIndex: ids.indexOf(String(over.id)) }));
   };
   return (
     <aside aria-label="Chain" className="flex w-[396px] shrink-0 flex-col border-l border-line bg-sheet max-[1100px]:w-[320px]">
@@ -37,7 +37,7 @@ export function ChainColumn() {
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
           <SortableContext items={ids} strategy={verticalListSortingStrategy}>
             {treatments.map((settings) => (
-              <TreatmentCard key={settings.id} clip={clip} settings={settings} />
+              <TreatmentCard key={settings.id} track={track} settings={settings} />
             ))}
           </SortableContext>
         </DndContext>

@@ -1,4 +1,4 @@
-import { noiseSpans, spanFrames, type Clip } from '@euphonos/engine';
+import { noiseSpans, spanFrames, type Track } from '@euphonos/engine';
 import { ChevronLeft, ChevronRight, Library } from 'lucide-react';
 import { useState } from 'react';
 import { formatTime, setMinus } from '../../../components/figures.js';
@@ -10,26 +10,26 @@ import { useCandidates } from '../use-candidates.js';
 import { usePassages } from '../use-passages.js';
 
 /** Where the noise profile comes from, or how to get one. */
-export function NoiseSource({ clip }: { readonly clip: Clip }) {
+export function NoiseSource({ track }: { readonly track: Track }) {
   const [kept, setKept] = useState(false);
-  const { sampleRateHz, view } = useWorkbench();
+  const { sampleRateHz, view, places } = useWorkbench();
   const profile = useProfile();
-  const spans = noiseSpans(clip);
-  const coming = clip.noise !== null && profile === null;
+  const spans = noiseSpans(track);
+  const coming = track.noise !== null && profile === null;
   return (
-    <div className="mb-1.5 text-[12px]" data-profile={clip.noise ? (coming ? 'coming' : 'ready') : 'none'}>
-      <div className={`flex items-baseline gap-2 ${clip.noise ? '' : 'rounded-sheet border border-dashed border-removed px-2 py-1'}`}>
+    <div className="mb-1.5 text-[12px]" data-profile={track.noise ? (coming ? 'coming' : 'ready') : 'none'}>
+      <div className={`flex items-baseline gap-2 ${track.noise ? '' : 'rounded-sheet border border-dashed border-removed px-2 py-1'}`}>
         <span className="min-w-0 grow">
-          {clip.noise === null && <>No noise profile yet, so it does nothing. Take a passage below, or drag over one and press <span className="key">N</span>.</>}
-          {clip.noise?.kind === 'kept' && <>{coming ? 'Reading' : 'Profile'} <b className="text-removed">{clip.noise.name}</b>, kept</>}
-          {clip.noise?.kind === 'passages' && (
+          {track.noise === null && <>No noise profile yet, so it does nothing. Take a passage below, or drag over one and press <span className="key">N</span>.</>}
+          {track.noise?.kind === 'kept' && <>{coming ? 'Reading' : 'Profile'} <b className="text-removed">{track.noise.name}</b>, kept</>}
+          {track.noise?.kind === 'passages' && (
             <>
               {coming ? 'Taking the profile from' : 'Profile from'}{' '}
               {spans.map((span, i) => (
                 <span key={span.startFrame}>
                   {i > 0 && ', '}
-                  <button type="button" className="text-removed underline decoration-dotted" title="Show it" onClick={() => view.show(span.startFrame, span.endFrame)}>
-                    {formatTime(span.startFrame / sampleRateHz, 2)}, {(spanFrames(span) / sampleRateHz).toFixed(2)} s
+                  <button type="button" className="text-removed underline decoration-dotted" title="Show it" onClick={() => places.of(span).slice(0, 1).forEach(({ startFrame, endFrame }) => view.show(startFrame, endFrame))}>
+                    {formatTime((places.of(span)[0] ?? span).startFrame / sampleRateHz, 2)}, {(spanFrames(span) / sampleRateHz).toFixed(2)} s
                   </button>
                 </span>
               ))}
@@ -40,8 +40,8 @@ export function NoiseSource({ clip }: { readonly clip: Clip }) {
           <Library size={12} /> Profiles
         </button>
       </div>
-      <Candidates taken={clip.noise !== null} />
-      <ProfilesDialog open={kept} clip={clip} onClose={() => setKept(false)} />
+      <Candidates taken={track.noise !== null} />
+      <ProfilesDialog open={kept} track={track} onClose={() => setKept(false)} />
     </div>
   );
 }

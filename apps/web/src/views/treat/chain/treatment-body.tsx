@@ -1,5 +1,5 @@
 import { needsProfile, parametersOf, treatmentOf, type ParameterSpec, type SettingValue, type TreatmentSettings } from '@euphonos/dsp';
-import type { Clip } from '@euphonos/engine';
+import type { Track } from '@euphonos/engine';
 import { RotateCcw, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { formatDb, setMinus, unitText } from '../../../components/figures.js';
@@ -14,7 +14,7 @@ import { NoiseSource } from './noise-source.js';
 import { panels } from './panels/panels.js';
 
 interface Props {
-  readonly clip: Clip;
+  readonly track: Track;
   readonly settings: TreatmentSettings;
 }
 
@@ -24,13 +24,13 @@ const SIGNED = new Set(['thresholdDb']);
 const AGAINST_FLOOR = new Set(['openDb', 'closeDb']);
 
 /** The controls of a treatment, made from what it states of its parameters. */
-export function TreatmentBody({ clip, settings }: Props) {
+export function TreatmentBody({ track, settings }: Props) {
   const dispatch = useAppDispatch();
   const [finer, setFiner] = useState(false);
   const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
   const { parameters, choices = {}, title, sentence, idleSettings } = treatmentOf(settings.kind);
   const Panel = panels[settings.kind];
-  const of = { clipId: clip.id, treatmentId: settings.id! };
+  const of = { trackId: track.id, treatmentId: settings.id! };
   // What counts for nothing as it is set would only pretend to be a control.
   const idle = idleSettings?.(parametersOf(settings)) ?? [];
   const all = Object.entries(parameters).filter(([name]) => !idle.includes(name));
@@ -43,8 +43,8 @@ export function TreatmentBody({ clip, settings }: Props) {
     <div className={`pb-3 ${settings.bypassed ? 'opacity-70' : ''}`}>
       <p className="m-0 mb-1 text-[12px] text-soft">{sentence}</p>
       <EffectLine settings={settings} />
-      {needsProfile(settings) && <NoiseSource clip={clip} />}
-      {Panel && settings.kind !== 'clicks' && <Panel clip={clip} settings={settings} set={set} />}
+      {needsProfile(settings) && <NoiseSource track={track} />}
+      {Panel && settings.kind !== 'clicks' && <Panel track={track} settings={settings} set={set} />}
       {Object.entries(choices).map(([name, spec]) => (
         <div key={name} className="flex items-baseline gap-3 py-1 text-[13px]" title={spec.sentence}>
           <span className="w-[92px] shrink-0">{spec.title}</span>
@@ -72,7 +72,7 @@ export function TreatmentBody({ clip, settings }: Props) {
           {spec.presets && <Presets spec={spec} value={settings[name] as number} onChoose={(value) => set(name, value)} />}
         </div>
       ))}
-      {Panel && settings.kind === 'clicks' && <Panel clip={clip} settings={settings} set={set} />}
+      {Panel && settings.kind === 'clicks' && <Panel track={track} settings={settings} set={set} />}
       <div className="mt-2 flex items-center gap-4 text-[12px] text-soft">
         {hasFiner && (
           <button type="button" aria-expanded={finer} className="hover:text-ink" onClick={() => setFiner(!finer)}>

@@ -1,7 +1,7 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { needsProfile, parametersOf, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
-import type { Clip } from '@euphonos/engine';
+import type { Track } from '@euphonos/engine';
 import { GripVertical } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { setMinus } from '../../../components/figures.js';
@@ -13,12 +13,12 @@ import { useEffectWords } from './effect-line.js';
 import { TreatmentBody } from './treatment-body.js';
 
 interface Props {
-  readonly clip: Clip;
+  readonly track: Track;
   readonly settings: TreatmentSettings;
 }
 
 /** One treatment: a line with its settings, or open with its rulers. */
-export function TreatmentCard({ clip, settings }: Props) {
+export function TreatmentCard({ track, settings }: Props) {
   const id = settings.id!;
   const definition = treatmentOf(settings.kind);
   const open = useApp(({ listening }) => listening.openTreatmentId === id);
@@ -30,7 +30,7 @@ export function TreatmentCard({ clip, settings }: Props) {
     // What was opened is to be seen whole, as far as it fits.
     if (open) section.current?.scrollIntoView?.({ block: 'nearest' });
   }, [open]);
-  const idle = needsProfile(settings) && !clip.noise;
+  const idle = needsProfile(settings) && !track.noise;
   return (
     <section
       ref={(element) => {
@@ -56,10 +56,10 @@ export function TreatmentCard({ clip, settings }: Props) {
         <Switch
           label={`${definition.title} on`}
           on={!settings.bypassed}
-          onChange={(on) => dispatch(edited({ type: 'bypass-treatment', clipId: clip.id, treatmentId: id, bypassed: !on }))}
+          onChange={(on) => dispatch(edited({ type: 'bypass-treatment', trackId: track.id, treatmentId: id, bypassed: !on }))}
         />
       </div>
-      {open && <TreatmentBody clip={clip} settings={settings} />}
+      {open && <TreatmentBody track={track} settings={settings} />}
     </section>
   );
 }

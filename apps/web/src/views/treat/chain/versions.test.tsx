@@ -4,7 +4,7 @@ import { createDocument } from '@euphonos/engine';
 import { act, cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { Provider } from 'react-redux';
 import { changed } from '../../../store/listening-slice.js';
-import { activeClip, closed, edited, opened, shownClip, undone } from '../../../store/session-slice.js';
+import { activeTrack, closed, edited, opened, shownTrack, undone } from '../../../store/session-slice.js';
 import { store } from '../../../store/store.js';
 import { TrackRow } from '../track-row.js';
 import { useShownVersion, Versions, VersionShown } from './versions.js';
@@ -12,10 +12,10 @@ import { useShownVersion, Versions, VersionShown } from './versions.js';
 const facts = { lengthFrames: 480_000, sampleRateHz: 48_000, channels: 2 };
 const document2 = createDocument({ id: 'r', name: 'n', ...facts });
 const view = { id: 's', name: 'Session', document: document2, revision: 1, createdAt: '', updatedAt: '', lastDelivery: null, recording: { id: 'r', fileName: 'n.wav', sizeBytes: 1, facts: null, job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null } } } as unknown as SessionView;
-const cutoff = (value: number) => edited({ type: 'set-parameter', clipId: 'clip-1', treatmentId: 't1', name: 'cutoffHz', value });
+const cutoff = (value: number) => edited({ type: 'set-parameter', trackId: 'track-1', treatmentId: 't1', name: 'cutoffHz', value });
 const cutoffs = () => {
   const { session, listening } = store.getState();
-  return { present: activeClip(session)!.chain.treatments[0]!['cutoffHz'], heard: shownClip(session, listening.shownVersion)!.chain.treatments[0]!['cutoffHz'] };
+  return { present: activeTrack(session)!.chain.treatments[0]!['cutoffHz'], heard: shownTrack(session, listening.shownVersion)!.chain.treatments[0]!['cutoffHz'] };
 };
 
 function Column() {
@@ -89,10 +89,10 @@ test('whatever is done or undone is done to the present settings, which are hear
 test('tracks: nothing for one; of several one is worked on, and each can hold its profile', () => {
   show(<TrackRow />);
   expect(screen.queryByRole('group', { name: 'Tracks' })).toBeNull();
-  act(() => void store.dispatch(edited({ type: 'split-tracks', clipId: 'clip-1', channels: 2 })));
+  act(() => void store.dispatch(edited({ type: 'split-tracks', trackId: 'track-1', channels: 2 })));
   act(() => void store.dispatch(changed({ selection: { startFrame: 0, endFrame: 9 } })));
   press(/^channel 2/);
-  expect(activeClip(store.getState().session)!.channels).toEqual([1]);
+  expect(activeTrack(store.getState().session)!.channels).toEqual([1]);
   expect(store.getState().listening.selection).toBeNull();
   press('Hold the noise profile of channel 2');
   act(() => void store.dispatch(edited({ type: 'profile-tracks', span: { startFrame: 0, endFrame: 48_000 } })));

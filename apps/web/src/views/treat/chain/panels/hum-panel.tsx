@@ -1,7 +1,7 @@
 import { harmonicsOf } from '@euphonos/dsp';
 import { formatNumber } from '../../../../components/figures.js';
 import { useSpectra } from '../../../../workbench/workbench-context.js';
-import type { Spectra } from '../../../../passage/passage-computer.js';
+import type { Spectra } from '../../../../passage/figures-computer.js';
 import type { PanelProps } from './panel.js';
 import { CHART_WIDTH, hzToX, levelNear, SpectrumChart, xToHz, type HzAxis } from './spectrum-chart.js';
 

@@ -1,5 +1,5 @@
 import { profileLines, type ListRow, type NoiseProfile, type ProfileLines } from '@euphonos/dsp';
-import type { Spectra } from '../../../../passage/passage-computer.js';
+import type { Spectra } from '../../../../passage/figures-computer.js';
 
 /** Frequencies along the chart: logarithmic, so that every octave has as many. */
 export const CHART_HZ = [50, 20000] as const;

@@ -7,9 +7,9 @@ import type { PanelProps } from './panel.js';
 import { TradeOff } from './trade-off.js';
 
 /** What noise reduction costs, and what it knows of the noise: one chart at a time. */
-export function NoisePanel({ clip, settings, set }: PanelProps) {
+export function NoisePanel({ track, settings, set }: PanelProps) {
   const [shown, setShown] = useState<'price' | 'noise'>('price');
-  const waits = needsProfile(settings) && clip.noise === null;
+  const waits = needsProfile(settings) && track.noise === null;
   return (
     <div className="mb-1.5">
       <div className="pb-1 text-[12px]">
@@ -18,7 +18,7 @@ export function NoisePanel({ clip, settings, set }: PanelProps) {
       {waits ? (
         <p className="m-0 text-[12px] text-soft" role="status">Trade-off and noise are drawn as soon as there is a profile.</p>
       ) : shown === 'price' ? <TradeOff settings={settings} set={set} /> : <NoiseChart settings={settings} set={set} />}
-      <SecondPass clip={clip} settings={settings} />
+      <SecondPass track={track} settings={settings} />
     </div>
   );
 }

@@ -1,10 +1,11 @@
 /** @jest-environment jsdom */
-import { createDocument, clipsOf } from '@euphonos/engine';
+import { createDocument } from '@euphonos/engine';
 import { parseChain, type TreatmentSettings } from '@euphonos/dsp';
 import { act, fireEvent, render, screen } from '@testing-library/react';
 import { Provider } from 'react-redux';
 import { changed } from '../../../../store/listening-slice.js';
 import { store } from '../../../../store/store.js';
+import { Places } from '../../../../workbench/places.js';
 import { ClicksPanel } from './clicks-panel.js';
 import { NoisePanel } from './noise-panel.js';
 import { GatePanel } from './gate-panel.js';
@@ -18,19 +19,20 @@ const levels = Float32Array.from({ length: 24_001 }, (_, hz) => ([50, 100, 150].
 const spectra = { binHz: 1, source: levels, result: levels, gaps: { binHz: 1, source: levels, result: levels } };
 const mockEffect = { id: 'x', gapsDb: -6, wordsDb: 0, gapsDbfs: -60, wordsDbfs: -20, speechLossDb: -60, touched: [] as { startFrame: number; endFrame: number; loweredDb: number }[], events };
 const mockPrice = { treatmentId: 'x', losses: [] as { startFrame: number; endFrame: number; lossDb: number }[], knee: 5, suggested: 10, points: Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: -60 + r })) };
+const mockPlaces = new Places(createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }).tracks[0]!.clips, 48_000);
 jest.mock('../../../../workbench/workbench-context.js', () => ({
-  useWorkbench: () => ({ sampleRateHz: 48_000, lengthFrames: 480_000, figuresOf: 'overall', subscribe: () => () => undefined, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
+  useWorkbench: () => ({ places: mockPlaces, sampleRateHz: 48_000, lengthFrames: 480_000, figuresOf: 'overall', subscribe: () => () => undefined, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
   useEffectOf: () => mockEffect,
   useSpectra: () => spectra,
   usePrice: () => mockPrice,
 }));
 
-const clip = { ...clipsOf(createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }))[0]!, noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 48_000 }] } } as const;
+const track = { ...createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }).tracks[0]!, noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 48_000 }] } } as const;
 const settings = (treatment: object): TreatmentSettings => parseChain({ treatments: [{ id: 'x', ...treatment }] }).treatments[0]!;
 type Panel = typeof HumPanel;
 function show(Shown: Panel, treatment: object) {
   const set = jest.fn();
-  render(<Provider store={store}><Shown clip={clip} settings={settings(treatment)} set={set} /></Provider>);
+  render(<Provider store={store}><Shown track={track} settings={settings(treatment)} set={set} /></Provider>);
   return set;
 }
 const press = (name: string | RegExp, role = 'button'): boolean => fireEvent.click(screen.getAllByRole(role, { name })[0]!);

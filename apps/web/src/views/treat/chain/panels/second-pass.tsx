@@ -8,11 +8,10 @@ import type { PanelProps } from './panel.js';
 
 const LONGEST_SECONDS = 5;
 const USUAL_DB = 10;
-const ms = (seconds: number): number => Math.round(seconds * 1000) / 1000;
 
 /** A box on the spectrogram: the rest of the noise in it is profiled by itself, and lowered there alone. */
-export function SecondPass({ clip, settings }: Pick<PanelProps, 'clip' | 'settings'>) {
-  const { sampleRateHz } = useWorkbench();
+export function SecondPass({ track, settings }: Pick<PanelProps, 'track' | 'settings'>) {
+  const { sampleRateHz, places } = useWorkbench();
   const selection = useApp(({ listening }) => listening.selection);
   const band = useApp(({ listening }) => listening.band);
   const dispatch = useAppDispatch();
@@ -20,8 +19,10 @@ export function SecondPass({ clip, settings }: Pick<PanelProps, 'clip' | 'settin
   const seconds = (selection.endFrame - selection.startFrame) / sampleRateHz;
   const add = (): void => {
     if (seconds > LONGEST_SECONDS) return void toast.error(`A second pass takes a box of up to ${LONGEST_SECONDS} s; ${formatNumber(seconds, 1)} s are selected. Select less.`);
-    const spot = { way: 'noise', startSeconds: ms(selection.startFrame / sampleRateHz), endSeconds: ms(selection.endFrame / sampleRateHz), lowHz: Math.round(band.lowHz), highHz: Math.round(band.highHz), reductionDb: USUAL_DB };
-    dispatch(edited({ type: 'add-spot', clipId: clip.id, afterId: settings.id!, treatmentId: crypto.randomUUID(), spot }));
+    const recorded = places.recordedSeconds(selection);
+    if (!recorded) return;
+    const spot = { way: 'noise', ...recorded, lowHz: Math.round(band.lowHz), highHz: Math.round(band.highHz), reductionDb: USUAL_DB };
+    dispatch(edited({ type: 'add-spot', trackId: track.id, afterId: settings.id!, treatmentId: crypto.randomUUID(), spot }));
     dispatch(changed({ selection: null, band: null }));
     toast(`What remains in this box is profiled by itself and lowered by ${USUAL_DB} dB more. Its depth is set in Spots.`, { id: 'second-pass' });
   };

@@ -35,7 +35,7 @@ export interface SpansOf<Row extends SpanRow> {
 
 /** Stretches one by one: step through, hear, leave one as it is. */
 export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<PanelProps, 'settings' | 'set'> & { readonly about: SpansOf<Row> }) {
-  const { view, player, sampleRateHz } = useWorkbench();
+  const { view, player, sampleRateHz, places } = useWorkbench();
   const recordingId = useApp(({ session }) => session!.recording.id);
   const { view: survey } = useSurvey(recordingId);
   const effect = useEffectOf(settings.id!);
@@ -50,7 +50,9 @@ export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<P
     const row = rows[index];
     if (!row) return;
     setAt(index);
-    const [start, end] = [row.startSeconds * sampleRateHz, row.endSeconds * sampleRateHz];
+    const [place] = places.ofSeconds(row);
+    if (!place) return;
+    const { startFrame: start, endFrame: end } = place;
     const around = AROUND_SECONDS * sampleRateHz;
     view.show(start - 3 * around, end + 3 * around);
     dispatch(changed({ selection: { startFrame: Math.round(Math.max(0, start)), endFrame: Math.round(end) }, band: null, candidate: null }));
@@ -72,7 +74,8 @@ export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<P
       </p>
     );
   const first = Math.max(0, Math.min(rows.length - SHOWN, at - 3));
-  const fate = (row: Row): string => (row.state === 'leave' ? 'left' : (about.spared(row, settings) ?? 'lowered'));
+  const timeOf = (row: Row): number => (places.ofSeconds(row)[0]?.startFrame ?? row.startSeconds * sampleRateHz) / sampleRateHz;
+  const fate = (row: Row): string => (places.ofSeconds(row).length === 0 ? 'cut' : row.state === 'leave' ? 'left' : (about.spared(row, settings) ?? 'lowered'));
   return (
     <div className="mb-1 text-[12px]" aria-label={`${about.many} found`}>
       <div className="flex items-baseline gap-2 pb-1">
@@ -83,9 +86,9 @@ export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<P
       </div>
       {rows.slice(first, first + SHOWN).map((row, i) => (
         <div key={row.startSeconds} data-span-row={row.state} className={`flex items-center gap-3 border-t border-faint py-0.5 ${first + i === at ? 'font-semibold' : ''}`}>
-          <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => go(first + i)}>{formatTime(row.startSeconds, 2)}</button>
+          <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => go(first + i)}>{formatTime(timeOf(row), 2)}</button>
           <span className="text-soft">{formatNumber(row.endSeconds - row.startSeconds, 2)} s{about.words(row)}</span>
-          <button type="button" aria-label={`${row.state === 'leave' ? 'Lower' : 'Leave'} the ${about.one} at ${formatTime(row.startSeconds, 2)}`} className={`ml-auto ${fate(row) === 'lowered' ? 'text-removed' : 'text-soft'} hover:text-ink`} onClick={() => turn(first + i)}>{fate(row)}</button>
+          <button type="button" aria-label={`${row.state === 'leave' ? 'Lower' : 'Leave'} the ${about.one} at ${formatTime(timeOf(row), 2)}`} className={`ml-auto ${fate(row) === 'lowered' ? 'text-removed' : 'text-soft'} hover:text-ink`} onClick={() => turn(first + i)}>{fate(row)}</button>
         </div>
       ))}
     </div>

@@ -10,19 +10,19 @@ import { useWorkbench } from '../../../../workbench/workbench-context.js';
 import type { PanelProps } from './panel.js';
 
 const LONGEST_SECONDS = 5;
-const ms = (seconds: number): number => Math.round(seconds * 1000) / 1000;
 
 /** Spots from the selection on the spectrogram; each is lowered or replaced by what is around it. */
 export function SpotsPanel({ settings, set }: PanelProps) {
-  const { view, sampleRateHz } = useWorkbench();
+  const { view, sampleRateHz, places } = useWorkbench();
   const selection = useApp(({ listening }) => listening.selection);
   const band = useApp(({ listening }) => listening.band);
   const dispatch = useAppDispatch();
   const spots = asSpots(settings['spots'] as readonly ListRow[]);
   const write = (next: readonly Spot[]): void => set('spots', next as unknown as readonly ListRow[]);
   const add = (way: Spot['way']): void => {
-    if (!selection) return;
-    const spot = { way, startSeconds: ms(selection.startFrame / sampleRateHz), endSeconds: ms(selection.endFrame / sampleRateHz), lowHz: Math.round(band?.lowHz ?? 0), highHz: Math.round(band?.highHz ?? Math.min(20000, sampleRateHz / 2)), reductionDb: 18 };
+    const recorded = selection && places.recordedSeconds(selection);
+    if (!recorded) return;
+    const spot = { way, ...recorded, lowHz: Math.round(band?.lowHz ?? 0), highHz: Math.round(band?.highHz ?? Math.min(20000, sampleRateHz / 2)), reductionDb: 18 };
     if (spot.endSeconds - spot.startSeconds > LONGEST_SECONDS) return void toast.error(`A spot is up to ${LONGEST_SECONDS} s long; ${formatNumber(spot.endSeconds - spot.startSeconds, 1)} s are selected. Select less.`);
     write([...spots, spot]);
     dispatch(changed({ selection: null, band: null }));
@@ -41,8 +41,8 @@ export function SpotsPanel({ settings, set }: PanelProps) {
       {spots.map((spot, i) => (
         <div key={`${spot.startSeconds}/${spot.lowHz}/${i}`} className="border-t border-faint py-1">
           <div className="flex items-center gap-3">
-            <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => view.show((spot.startSeconds - 0.5) * sampleRateHz, (spot.endSeconds + 0.5) * sampleRateHz)}>
-              {formatTime(spot.startSeconds, 2)}, {formatNumber(spot.endSeconds - spot.startSeconds, 2)} s
+            <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => places.ofSeconds(spot).slice(0, 1).forEach(({ startFrame, endFrame }) => view.show(startFrame - sampleRateHz / 2, endFrame + sampleRateHz / 2))}>
+              {formatTime((places.ofSeconds(spot)[0]?.startFrame ?? spot.startSeconds * sampleRateHz) / sampleRateHz, 2)}, {formatNumber(spot.endSeconds - spot.startSeconds, 2)} s
             </button>
             <span className="text-soft">{formatNumber(spot.lowHz, 0)}–{formatNumber(spot.highHz, 0)} Hz</span>
             <Choice label="Way" value={spot.way} choices={[{ value: 'lower', title: 'lower' }, { value: 'replace', title: 'replace' }, { value: 'noise', title: 'noise', hint: 'Its own noise is profiled and lowered' }]} onChange={(way) => write(spots.map((other, j) => (j === i ? { ...other, way } : other)))} />

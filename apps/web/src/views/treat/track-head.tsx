@@ -1,15 +1,15 @@
 import { channelWord, formatDb, formatNumber, formatRate, formatTime } from '../../components/figures.js';
 import { Choice } from '../../components/choice.js';
 import { changed, waveZoomed } from '../../store/listening-slice.js';
-import { activeClip, edited } from '../../store/session-slice.js';
+import { activeTrack, edited } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 
-/** What the clip is, and how it is shown. */
-export function ClipHead() {
+/** What the track is, and how it is shown. */
+export function TrackHead() {
   const session = useApp((state) => state.session)!;
   const listening = useApp((state) => state.listening);
   const dispatch = useAppDispatch();
-  const clip = activeClip(session)!;
+  const track = activeTrack(session)!;
   const { figures, sampleRateHz, channels, notes } = session.recording.facts!;
   const tracks = session.history!.present.tracks.length;
   const spectrogram = listening.picture === 'spectrogram';
@@ -30,15 +30,15 @@ export function ClipHead() {
         <select
           aria-label="Channels used"
           className="rounded-sheet border border-line bg-sheet px-1"
-          value={clip.channels.join(',')}
-          onChange={(event) => dispatch(edited({ type: 'set-channels', clipId: clip.id, channels: event.target.value.split(',').map(Number) }))}
+          value={track.channels.join(',')}
+          onChange={(event) => dispatch(edited({ type: 'set-channels', trackId: track.id, channels: event.target.value.split(',').map(Number) }))}
         >
           {Array.from({ length: channels }, (_, i) => <option key={i} value={`${i}`}>channel {i + 1}</option>)}
           {Array.from({ length: channels - 1 }, (_, i) => <option key={`${i}p`} value={`${i},${i + 1}`}>channels {i + 1}, {i + 2}</option>)}
         </select>
       )}
       {channels > 1 && tracks === 1 && (
-        <button type="button" className="press shrink-0 py-0! text-[12px]" title="A track for every channel, each with a chain and a noise profile of its own" onClick={() => dispatch(edited({ type: 'split-tracks', clipId: clip.id, channels }))}>
+        <button type="button" className="press shrink-0 py-0! text-[12px]" title="A track for every channel, each with a chain and a noise profile of its own" onClick={() => dispatch(edited({ type: 'split-tracks', trackId: track.id, channels }))}>
           Split into tracks
         </button>
       )}

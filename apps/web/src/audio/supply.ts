@@ -1,0 +1,114 @@
+import { needsProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import { isPlain, soundKey, type Span } from '@euphonos/engine';
+import { ArrangedReader, type TrackSound } from './arranged.js';
+import { Feeder } from './feeder.js';
+import type { MonitorCommand, SourceNews } from './protocol.js';
+import type { SampleSource } from './samples.js';
+
+/** Renders a chunk of the track through the first part of a chain. */
+export type PrepareChunk = (key: string, spec: ChainSpec, profile: NoiseProfile | null, index: number) => Promise<Float32Array[]>;
+
+/**
+ * Keeps the monitor supplied: with the track before its chain, and with what is rendered of it in the background. Each
+ * is a store of the monitor with a number of its own; other clips, or another first part of the chain, are another store.
+ */
+export class Supply {
+  readonly #reader: ArrangedReader;
+  #soundKey: string;
+  #stores = 1;
+  #store = 1;
+  #feeder: Feeder;
+  #prepared = 0;
+  #preparedKey = '';
+  #preparedFeeder: Feeder | undefined;
+
+  constructor(
+    private readonly source: SampleSource & { readonly sampleRateHz: number },
+    private readonly post: (command: MonitorCommand, channels?: readonly Float32Array[]) => void,
+    private readonly onTrouble: (error: unknown) => void,
+    private readonly prepareChunk: PrepareChunk,
+  ) {
+    this.#reader = new ArrangedReader(source);
+    this.#soundKey = this.#keyOfSound(this.#reader.sound);
+    this.#feeder = this.#feederOf(this.#store, (index) => this.#reader.chunk(index));
+  }
+
+  get sound(): TrackSound {
+    return this.#reader.sound;
+  }
+
+  get lengthFrames(): number {
+    return this.#reader.lengthFrames;
+  }
+
+  /** The number of what is rendered in the background, 0 for none. */
+  get prepared(): number {
+    return this.#prepared;
+  }
+
+  /** What the monitor must know of the track. */
+  get news(): SourceNews {
+    const { clips } = this.#reader;
+    const { lengthFrames: recordingFrames } = this.source;
+    return { store: this.#store, lengthFrames: this.lengthFrames, recordingFrames, clips: isPlain(clips, recordingFrames) ? null : clips };
+  }
+
+  /** Takes other clips. False when they differ in level alone, or not at all: what the monitor has is still right. */
+  setSound(sound: TrackSound): boolean {
+    const key = this.#keyOfSound(sound);
+    this.#reader.set(sound);
+    if (key === this.#soundKey) return false;
+    this.#soundKey = key;
+    this.#store = ++this.#stores;
+    this.#feeder.stop();
+    this.#feeder = this.#feederOf(this.#store, (index) => this.#reader.chunk(index));
+    return true;
+  }
+
+  #keyOfSound({ clips, roomTone }: TrackSound): string {
+    return `${soundKey(clips, this.source.sampleRateHz)}/${roomTone ? `${roomTone.startFrame}-${roomTone.endFrame}` : ''}`;
+  }
+
+  /** Names the first part of a chain, the clips and, where it matters, the profile. */
+  keyOf({ treatments, alone }: ChainSpec, profiles: number): string {
+    if (treatments.length === 0) return '';
+    return JSON.stringify([treatments, alone, treatments.some(needsProfile) ? profiles : 0, this.#store]);
+  }
+
+  /** Whether that is what is rendered now. */
+  prepares(key: string): boolean {
+    return key === this.#preparedKey;
+  }
+
+  prepare(spec: ChainSpec, key: string, profile: NoiseProfile | null): void {
+    this.#preparedFeeder?.stop();
+    this.#preparedFeeder = undefined;
+    this.#preparedKey = key;
+    this.#prepared = 0;
+    if (spec.treatments.length === 0) return;
+    this.#prepared = ++this.#stores;
+    this.#preparedFeeder = this.#feederOf(this.#prepared, (index) => this.prepareChunk(key, spec, profile, index));
+  }
+
+  #feederOf(store: number, fetch: (index: number) => Promise<Float32Array[]>): Feeder {
+    return new Feeder(
+      this.lengthFrames,
+      (index, channels) => this.post({ type: 'chunk', store, index, channels }, channels),
+      (index) => this.post({ type: 'drop', store, index }),
+      this.onTrouble,
+      fetch,
+    );
+  }
+
+  /** The playhead is here; with `letGo`, what is far from it is dropped. */
+  moveTo(frame: number, loop: Span | null, letGo: boolean): void {
+    this.#feeder.moveTo(frame, loop, letGo);
+    this.#preparedFeeder?.moveTo(frame, loop, letGo);
+  }
+
+  /** The monitor is gone, with all that it held. */
+  forget(): void {
+    this.#feeder.forget();
+    this.#preparedFeeder?.forget();
+  }
+}

@@ -1,0 +1,155 @@
+import { endOf, followFrame, Placer } from '../arrangement/places.js';
+import { EngineError } from '../errors.js';
+import { CLIP_GAIN_DB, clipEnd, clipFrames, MOST_CLIPS, NO_FADE, offsetOf, RECORDING, type Clip, type ClipSound, type GainPoint } from './clip.js';
+import { spanFrames, type Span, type Track } from './document.js';
+
+/** Spans in their order, none over another, within [0, endFrame). */
+export function tidySpans(spans: readonly Span[], endFrame: number): Span[] {
+  const tidy: Span[] = [];
+  for (const span of [...spans].sort((a, b) => a.startFrame - b.startFrame)) {
+    const from = Math.max(0, Math.round(span.startFrame), tidy[tidy.length - 1]?.endFrame ?? 0);
+    const to = Math.min(endFrame, Math.round(span.endFrame));
+    if (to > from) tidy.push({ startFrame: from, endFrame: to });
+  }
+  return tidy;
+}
+
+/** The points of a line that count within a span of the recording: those in it, and the next on either side. */
+export function lineWithin(line: readonly GainPoint[], { startFrame, endFrame }: Span): readonly GainPoint[] {
+  if (line.length < 2) return line;
+  const first = Math.max(0, line.findLastIndex(({ frame }) => frame <= startFrame));
+  const after = line.findIndex(({ frame }) => frame >= endFrame);
+  return first === 0 && (after < 0 || after === line.length - 1) ? line : line.slice(first, after < 0 ? line.length : after + 1);
+}
+
+/** A part of a clip, in frames of the session. Fades stay at the edges that stay. */
+export function partOf(clip: Clip, id: string, startFrame: number, endFrame: number): Clip {
+  const offset = offsetOf(clip);
+  const source = { startFrame: startFrame + offset, endFrame: endFrame + offset };
+  return {
+    ...clip, id, startFrame, source, line: lineWithin(clip.line, source),
+    fadeIn: startFrame === clip.startFrame ? clip.fadeIn : NO_FADE, fadeOut: endFrame === clipEnd(clip) ? clip.fadeOut : NO_FADE,
+  };
+}
+
+/** Whether one clip goes on where the other ends, and sounds alike: a split that changed nothing. */
+const continues = (a: Clip, b: Clip): boolean =>
+  clipEnd(a) === b.startFrame && a.source.endFrame === b.source.startFrame && JSON.stringify([a.sound, a.gainDb]) === JSON.stringify([b.sound, b.gainDb]) && a.fadeOut.frames === 0 && b.fadeIn.frames === 0;
+
+/** Both as one, under the first one's id. */
+function joinedClip(a: Clip, b: Clip): Clip {
+  const line = [...a.line, ...b.line.filter(({ frame }) => !a.line.some((point) => point.frame === frame))].sort((p, q) => p.frame - q.frame);
+  return { ...a, source: { startFrame: a.source.startFrame, endFrame: b.source.endFrame }, line, fadeOut: b.fadeOut };
+}
+
+/** The track with other clips; the loop goes where its sound went. @throws {EngineError} `clips-none`, `clips-many` */
+export function withClips(track: Track, clips: readonly Clip[], clipsMade = track.clipsMade): Track {
+  if (clips.length === 0) throw new EngineError('clips-none', 'Nothing would be left of the track. Leave some of it.');
+  if (clips.length > MOST_CLIPS) throw new EngineError('clips-many', `A track holds up to ${MOST_CLIPS} clips; this would make ${clips.length}.`, { most: MOST_CLIPS });
+  return { ...track, clips, clipsMade, loop: followed(track, clips) };
+}
+
+function followed({ clips: before, loop }: Track, clips: readonly Clip[]): Span | null {
+  if (!loop) return null;
+  const placer = new Placer(clips);
+  const moved = (frame: number): number => followFrame(before, clips, frame, placer);
+  const span = { startFrame: moved(loop.startFrame), endFrame: Math.min(endOf(clips), moved(loop.endFrame - 1) + 1) };
+  return spanFrames(span) > 0 ? span : null;
+}
+
+/** The clips with an edge at each of the frames that lies within one. */
+export function splitAt(track: Track, frames: readonly number[]): Track {
+  let made = track.clipsMade;
+  const sorted = [...new Set(frames)].sort((a, b) => a - b);
+  let next = 0;
+  const clips = track.clips.flatMap((clip) => {
+    while (next < sorted.length && sorted[next]! <= clip.startFrame) next++;
+    const cuts: number[] = [];
+    while (next < sorted.length && sorted[next]! < clipEnd(clip)) cuts.push(sorted[next++]!);
+    if (cuts.length === 0) return [clip];
+    const edges = [clip.startFrame, ...cuts, clipEnd(clip)];
+    return edges.slice(1).map((to, i) => partOf(clip, i === 0 ? clip.id : `c${++made}`, edges[i]!, to));
+  });
+  return withClips(track, clips, made);
+}
+
+/** Joins what follows each other unchanged: at one frame, or at every joint within the spans. */
+export function joinWithin(track: Track, spans: readonly Span[]): Track {
+  const within = (frame: number): boolean => spans.some(({ startFrame, endFrame }) => frame >= startFrame && frame <= endFrame);
+  const clips: Clip[] = [];
+  for (const clip of track.clips) {
+    const last = clips[clips.length - 1];
+    if (last && within(clip.startFrame) && continues(last, clip)) clips[clips.length - 1] = joinedClip(last, clip);
+    else clips.push(clip);
+  }
+  return withClips(track, clips);
+}
+
+/** Splits at the edges of the spans, and makes of each clip in them what `make` says. */
+function carved(track: Track, spans: readonly Span[], make: (clip: Clip, spanIndex: number) => Clip | null): Track {
+  const split = splitAt(track, spans.flatMap(({ startFrame, endFrame }) => [startFrame, endFrame]));
+  let at = 0;
+  const clips = split.clips.flatMap((clip) => {
+    while (at < spans.length && spans[at]!.endFrame <= clip.startFrame) at++;
+    const inside = at < spans.length && spans[at]!.startFrame <= clip.startFrame;
+    return inside ? (make(clip, at) ?? []) : [clip];
+  });
+  return withClips({ ...split, clips: track.clips, loop: track.loop }, clips, split.clipsMade);
+}
+
+/** Takes spans out. With `close` what follows moves up; otherwise nothing sounds there. */
+export function cutSpans(track: Track, wanted: readonly Span[], close: boolean): Track {
+  const spans = tidySpans(wanted, endOf(track.clips));
+  const left = carved(track, spans, () => null);
+  if (!close) return left;
+  let at = 0;
+  let gone = 0;
+  const clips = left.clips.map((clip) => {
+    while (at < spans.length && spans[at]!.endFrame <= clip.startFrame) gone += spanFrames(spans[at++]!);
+    return gone === 0 ? clip : { ...clip, startFrame: clip.startFrame - gone };
+  });
+  return withClips(track, clips, left.clipsMade);
+}
+
+const heldGain = (gainDb: number): number => Math.round(Math.max(CLIP_GAIN_DB.min, Math.min(CLIP_GAIN_DB.max, gainDb)) * 100) / 100;
+
+/** What is heard in spans: nothing, room tone (at the gain of each), or the recording again. */
+export function fillSpans(track: Track, spans: readonly (Span & { readonly sound: ClipSound })[]): Track {
+  const tidy = tidySpans(spans, endOf(track.clips));
+  const sounds = tidy.map(({ startFrame }) => spans.findLast((span) => Math.round(span.startFrame) <= startFrame && span.endFrame > startFrame)?.sound ?? RECORDING);
+  return joinWithin(carved(track, tidy, (clip, i) => ({ ...clip, sound: sounds[i]! })), tidy);
+}
+
+/** Lowers (or raises) spans. */
+export function levelSpans(track: Track, spans: readonly Span[], byDb: number): Track {
+  const tidy = tidySpans(spans, endOf(track.clips));
+  return joinWithin(carved(track, tidy, (clip) => ({ ...clip, gainDb: heldGain(clip.gainDb + byDb) })), tidy);
+}
+
+/** The clip of that id, and where it stands. @throws {EngineError} `clip-unknown` */
+export function requireClip(track: Track, clipId: string): { readonly clip: Clip; readonly at: number } {
+  const at = track.clips.findIndex(({ id }) => id === clipId);
+  if (at < 0) throw new EngineError('clip-unknown', `This track has no clip "${clipId}".`, { clipId });
+  return { clip: track.clips[at]!, at };
+}
+
+/** Gain, line and fades of a clip, as far as they are told. */
+export function shapeClip(track: Track, clipId: string, shape: Partial<Pick<Clip, 'gainDb' | 'line' | 'fadeIn' | 'fadeOut'>>): Track {
+  const { clip } = requireClip(track, clipId);
+  const longest = clipFrames(clip);
+  const fade = <F extends { frames: number }>(wanted: F): F => ({ ...wanted, frames: Math.max(0, Math.min(longest, Math.round(wanted.frames))) });
+  const next: Clip = {
+    ...clip,
+    gainDb: heldGain(shape.gainDb ?? clip.gainDb),
+    line: shape.line ? tidyLine(shape.line) : clip.line,
+    fadeIn: shape.fadeIn ? fade(shape.fadeIn) : clip.fadeIn,
+    fadeOut: shape.fadeOut ? fade(shape.fadeOut) : clip.fadeOut,
+  };
+  return withClips(track, track.clips.map((other) => (other === clip ? next : other)));
+}
+
+/** Points in their order, one a frame (the last told), within the range. */
+function tidyLine(line: readonly GainPoint[]): GainPoint[] {
+  const byFrame = new Map(line.map(({ frame, gainDb }) => [Math.max(0, Math.round(frame)), heldGain(gainDb)]));
+  return [...byFrame].sort(([a], [b]) => a - b).map(([frame, gainDb]) => ({ frame, gainDb }));
+}

@@ -1,0 +1,112 @@
+import { endOf } from '../arrangement/places.js';
+import { EngineError } from '../errors.js';
+import { clipEnd, clipFrames, NO_FADE, plainClip, RECORDING, type Clip } from './clip.js';
+import { cutSpans, joinWithin, partOf, requireClip, splitAt, withClips } from './clip-edits.js';
+import { spanFrames, type Span, type Track } from './document.js';
+
+/** An edge of a clip goes to a frame: as far as the recording, and the clips beside it, let it. What it gives up becomes a gap. */
+export function trimClip(track: Track, clipId: string, edge: 'start' | 'end', toFrame: number): Track {
+  const { clip, at } = requireClip(track, clipId);
+  const before = track.clips[at - 1];
+  const after = track.clips[at + 1];
+  const to = Math.round(toFrame);
+  const earliest = Math.max(before ? clipEnd(before) : 0, clip.startFrame - clip.source.startFrame);
+  const latest = Math.min(after ? after.startFrame : Infinity, clipEnd(clip) + track.recordingFrames - clip.source.endFrame);
+  const start = edge === 'start' ? Math.max(earliest, Math.min(clipEnd(clip) - 1, to)) : clip.startFrame;
+  const end = edge === 'end' ? Math.min(latest, Math.max(clip.startFrame + 1, to)) : clipEnd(clip);
+  const trimmed = partOf(clip, clip.id, start, end);
+  const next = { ...trimmed, line: clip.line, fadeIn: clip.fadeIn, fadeOut: clip.fadeOut };
+  return withClips(track, track.clips.map((other) => (other === clip ? next : other)));
+}
+
+/** Where two clips touch, the joint goes to a frame: one gets longer by what the other gives up. */
+export function moveJoint(track: Track, clipId: string, toFrame: number): Track {
+  const { clip, at } = requireClip(track, clipId);
+  const before = track.clips[at - 1];
+  if (!before || clipEnd(before) !== clip.startFrame) return trimClip(track, clipId, 'start', toFrame);
+  const earliest = Math.max(before.startFrame + 1, clip.startFrame - clip.source.startFrame);
+  const latest = Math.min(clipEnd(clip) - 1, clipEnd(before) + track.recordingFrames - before.source.endFrame);
+  const to = Math.max(earliest, Math.min(latest, Math.round(toFrame)));
+  const first = { ...partOf(before, before.id, before.startFrame, to), line: before.line, fadeIn: before.fadeIn, fadeOut: before.fadeOut };
+  const second = { ...partOf(clip, clip.id, to, clipEnd(clip)), line: clip.line, fadeIn: clip.fadeIn, fadeOut: clip.fadeOut };
+  return withClips(track, track.clips.flatMap((other) => (other === before ? [first] : other === clip ? [second] : [other])));
+}
+
+/** Clips move together, as far as there is room before and after each of them. */
+export function moveClips(track: Track, clipIds: readonly string[], byFrames: number): Track {
+  const moved = new Set(clipIds.map((id) => requireClip(track, id).clip));
+  let by = Math.round(byFrames);
+  track.clips.forEach((clip, i) => {
+    if (!moved.has(clip)) return;
+    const before = track.clips[i - 1];
+    const after = track.clips[i + 1];
+    if (by < 0 && !(before && moved.has(before))) by = Math.max(by, (before ? clipEnd(before) : 0) - clip.startFrame);
+    if (by > 0 && after && !moved.has(after)) by = Math.min(by, after.startFrame - clipEnd(clip));
+  });
+  return by === 0 ? track : withClips(track, track.clips.map((clip) => (moved.has(clip) ? { ...clip, startFrame: clip.startFrame + by } : clip)));
+}
+
+/** The clips of a span once more, from a frame on; what stands there, and after it, makes room. Gaps in the span stay gaps. */
+export function copySpan(track: Track, span: Span, atFrame: number): Track {
+  let made = track.clipsMade;
+  const at = Math.max(0, Math.min(endOf(track.clips), Math.round(atFrame)));
+  const parts = track.clips
+    .filter((clip) => clipEnd(clip) > span.startFrame && clip.startFrame < span.endFrame)
+    .map((clip) => partOf(clip, clip.id, Math.max(clip.startFrame, span.startFrame), Math.min(clipEnd(clip), span.endFrame)))
+    .map((clip) => ({ ...clip, id: `c${++made}`, startFrame: clip.startFrame - span.startFrame + at }));
+  if (parts.length === 0) throw new EngineError('clips-none', 'Nothing sounds in this span; there is nothing to copy.');
+  const room = splitAt({ ...track, clipsMade: made }, [at]);
+  const clips = [...room.clips.filter(({ startFrame }) => startFrame < at), ...parts, ...room.clips.filter(({ startFrame }) => startFrame >= at).map((clip) => ({ ...clip, startFrame: clip.startFrame + spanFrames(span) }))];
+  return withClips(track, clips, room.clipsMade);
+}
+
+/** A span goes to another place: what follows it closes up, what stands there makes room. */
+export function moveSpan(track: Track, span: Span, toFrame: number): Track {
+  if (toFrame >= span.startFrame && toFrame <= span.endFrame) return track;
+  const copied = copySpan(track, span, toFrame);
+  const shift = toFrame < span.startFrame ? spanFrames(span) : 0;
+  return cutSpans(copied, [{ startFrame: span.startFrame + shift, endFrame: span.endFrame + shift }], true);
+}
+
+/** What is missing of the recording at the beginning of a clip, and where its room ends; null when nothing is. */
+export function missingBefore({ clips }: Pick<Track, 'clips'>, at: number): { readonly source: Span; readonly roomFrames: number } | null {
+  const clip = clips[at]!;
+  const before = clips[at - 1];
+  const from = before ? before.source.endFrame : 0;
+  const roomFrames = clip.startFrame - (before ? clipEnd(before) : 0);
+  const to = clip.source.startFrame;
+  return to > from && (roomFrames > 0 || before || to > 0) ? { source: { startFrame: from, endFrame: to }, roomFrames } : null;
+}
+
+/**
+ * Gives back what was taken at a clip: its recording, where silence or room tone stands in its place; otherwise what was
+ * cut before it (of the last clip, after it). What follows makes room for it as far as no gap was left.
+ */
+export function giveBack(track: Track, clipId: string, side: 'before' | 'after'): Track {
+  const { clip, at } = requireClip(track, clipId);
+  if (side === 'after') return giveBackEnd(track, clip);
+  if (clip.sound.kind !== 'recording') {
+    const clips = track.clips.map((other) => (other === clip ? { ...clip, sound: RECORDING } : other));
+    return joinWithin(withClips(track, clips), [{ startFrame: clip.startFrame, endFrame: clipEnd(clip) }]);
+  }
+  const missing = missingBefore(track, at);
+  if (!missing) throw new EngineError('nothing-cut', 'Nothing was cut here; there is nothing to give back.');
+  const { source, roomFrames } = missing;
+  const made = track.clipsMade + 1;
+  const start = clip.startFrame - roomFrames;
+  const back: Clip = { ...plainClip(`c${made}`, start, source), gainDb: track.clips[at - 1]?.gainDb ?? clip.gainDb };
+  const push = Math.max(0, clipFrames(back) - roomFrames);
+  // Where more room was left than is missing, it comes back right before what follows it.
+  const placed = { ...back, startFrame: Math.max(start, clip.startFrame + push - clipFrames(back)) };
+  const before = track.clips.slice(0, at).map((other, i) => (i === at - 1 && push >= 0 && placed.startFrame === clipEnd(other) ? { ...other, fadeOut: NO_FADE } : other));
+  const after = track.clips.slice(at).map((other, i) => ({ ...other, startFrame: other.startFrame + push, ...(i === 0 ? { fadeIn: NO_FADE } : {}) }));
+  return joinWithin(withClips(track, [...before, placed, ...after], made), [{ startFrame: placed.startFrame, endFrame: clipEnd(placed) }]);
+}
+
+function giveBackEnd(track: Track, clip: Clip): Track {
+  const source = { startFrame: clip.source.endFrame, endFrame: track.recordingFrames };
+  if (clip !== track.clips[track.clips.length - 1] || spanFrames(source) <= 0) throw new EngineError('nothing-cut', 'Nothing was cut after this clip; there is nothing to give back.');
+  const back = { ...plainClip(`c${track.clipsMade + 1}`, clipEnd(clip), source), gainDb: clip.gainDb };
+  const before = track.clips.map((other) => (other === clip ? { ...clip, fadeOut: NO_FADE } : other));
+  return joinWithin(withClips(track, [...before, back], track.clipsMade + 1), [{ startFrame: back.startFrame, endFrame: back.startFrame }]);
+}
