@@ -18,7 +18,7 @@ export { CHUNK_FRAMES, ChunkStore, type SampleStore } from './monitor/sample-sto
 export { QUANTUM_FRAMES } from './monitor/voice.js';
 export { SEAM_FRAMES } from './monitor/timeline.js';
 export { CLIP_GAIN_DB, clipEnd, clipFrames, fadeCurves, offsetOf, plainClip, type Clip, type ClipSound, type Fade, type FadeCurve, type GainPoint } from './document/clip.js';
-export { missingBefore } from './document/clip-moves.js';
+export { copySpan, missingBefore, type CopiedClips } from './document/clip-moves.js';
 export { clipAfter, clipAt, clipsIn, endOf, followFrame, isPlain, Placer, recordingFrameAt, recordingSpans } from './arrangement/places.js';
 export { arrangedFrames, readArranged, type Arrangement, type ReadRecording } from './arrangement/arranged-sound.js';
 export { Levels, lineDb } from './arrangement/levels.js';

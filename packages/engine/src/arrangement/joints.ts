@@ -38,10 +38,9 @@ export function crossFrames(a: Clip, b: Clip, sampleRateHz: number): number {
 /** Frames of a crossfade before and after its joint. */
 export const halves = (frames: number): readonly [before: number, after: number] => [frames >> 1, frames - (frames >> 1)];
 
-/** The joint between two clips that touch. */
+/** The joint between two clips that touch; the same stream on both sides just goes on, whatever fade was wished: it would only meet itself. */
 export function jointOf(a: Clip, b: Clip, sampleRateHz: number): Edge {
-  const wished = Math.max(a.fadeOut.frames, b.fadeIn.frames);
-  if (sameStream(a, b) && wished === 0) return NONE;
+  if (sameStream(a, b)) return NONE;
   return { kind: 'cross', frames: crossFrames(a, b, sampleRateHz), curve: b.fadeIn.frames >= a.fadeOut.frames ? b.fadeIn.curve : a.fadeOut.curve };
 }
 

@@ -1,15 +1,25 @@
-import { endOf, followFrame, Placer } from '../arrangement/places.js';
+import { clipAfter, endOf, followFrame, Placer } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
-import { CLIP_GAIN_DB, clipEnd, clipFrames, MOST_CLIPS, NO_FADE, offsetOf, RECORDING, type Clip, type ClipSound, type GainPoint } from './clip.js';
+import { CLIP_GAIN_DB, clipEnd, clipFrames, MOST_CLIPS, NO_FADE, offsetOf, RECORDING, SHORTEST_CLIP_FRAMES, type Clip, type ClipSound, type GainPoint } from './clip.js';
 import { spanFrames, type Span, type Track } from './document.js';
 
-/** Spans in their order, none over another, within [0, endFrame). */
-export function tidySpans(spans: readonly Span[], endFrame: number): Span[] {
+/** A frame, or the edge of a clip that is as good as there. */
+export function atEdge(clips: readonly Clip[], frame: number): number {
+  const clip = clips[clipAfter(clips, frame)] ?? clips[clips.length - 1]!;
+  for (const edge of [clip.startFrame, clipEnd(clip)]) if (Math.abs(frame - edge) < SHORTEST_CLIP_FRAMES) return edge;
+  return frame;
+}
+
+/** Spans in their order, none over another, within the track; their edges on those of clips, or well away from them. */
+export function tidySpans(spans: readonly Span[], clips: readonly Clip[]): Span[] {
   const tidy: Span[] = [];
+  const end = endOf(clips);
   for (const span of [...spans].sort((a, b) => a.startFrame - b.startFrame)) {
-    const from = Math.max(0, Math.round(span.startFrame), tidy[tidy.length - 1]?.endFrame ?? 0);
-    const to = Math.min(endFrame, Math.round(span.endFrame));
-    if (to > from) tidy.push({ startFrame: from, endFrame: to });
+    const before = tidy[tidy.length - 1]?.endFrame ?? -Infinity;
+    const start = atEdge(clips, Math.max(0, Math.round(span.startFrame)));
+    const from = start < before + SHORTEST_CLIP_FRAMES ? Math.max(before, 0) : start;
+    const to = atEdge(clips, Math.min(end, Math.round(span.endFrame)));
+    if (to - from >= SHORTEST_CLIP_FRAMES) tidy.push({ startFrame: from, endFrame: to });
   }
   return tidy;
 }
@@ -61,11 +71,12 @@ function followed({ clips: before, loop }: Track, clips: readonly Clip[]): Span 
 export function splitAt(track: Track, frames: readonly number[]): Track {
   let made = track.clipsMade;
   const sorted = [...new Set(frames)].sort((a, b) => a - b);
+  const apart = (edge: number, from: number, to: number): boolean => edge - from >= SHORTEST_CLIP_FRAMES && to - edge >= SHORTEST_CLIP_FRAMES;
   let next = 0;
   const clips = track.clips.flatMap((clip) => {
     while (next < sorted.length && sorted[next]! <= clip.startFrame) next++;
     const cuts: number[] = [];
-    while (next < sorted.length && sorted[next]! < clipEnd(clip)) cuts.push(sorted[next++]!);
+    for (; next < sorted.length && sorted[next]! < clipEnd(clip); next++) if (apart(sorted[next]!, cuts[cuts.length - 1] ?? clip.startFrame, clipEnd(clip))) cuts.push(sorted[next]!);
     if (cuts.length === 0) return [clip];
     const edges = [clip.startFrame, ...cuts, clipEnd(clip)];
     return edges.slice(1).map((to, i) => partOf(clip, i === 0 ? clip.id : `c${++made}`, edges[i]!, to));
@@ -99,7 +110,7 @@ function carved(track: Track, spans: readonly Span[], make: (clip: Clip, spanInd
 
 /** Takes spans out. With `close` what follows moves up; otherwise nothing sounds there. */
 export function cutSpans(track: Track, wanted: readonly Span[], close: boolean): Track {
-  const spans = tidySpans(wanted, endOf(track.clips));
+  const spans = tidySpans(wanted, track.clips);
   const left = carved(track, spans, () => null);
   if (!close) return left;
   let at = 0;
@@ -115,14 +126,15 @@ const heldGain = (gainDb: number): number => Math.round(Math.max(CLIP_GAIN_DB.mi
 
 /** What is heard in spans: nothing, room tone (at the gain of each), or the recording again. */
 export function fillSpans(track: Track, spans: readonly (Span & { readonly sound: ClipSound })[]): Track {
-  const tidy = tidySpans(spans, endOf(track.clips));
-  const sounds = tidy.map(({ startFrame }) => spans.findLast((span) => Math.round(span.startFrame) <= startFrame && span.endFrame > startFrame)?.sound ?? RECORDING);
+  const tidy = tidySpans(spans, track.clips);
+  const middle = ({ startFrame, endFrame }: Span): number => (startFrame + endFrame) / 2;
+  const sounds = tidy.map((span) => spans.findLast(({ startFrame, endFrame }) => startFrame <= middle(span) && endFrame > middle(span))?.sound ?? RECORDING);
   return joinWithin(carved(track, tidy, (clip, i) => ({ ...clip, sound: sounds[i]! })), tidy);
 }
 
 /** Lowers (or raises) spans. */
 export function levelSpans(track: Track, spans: readonly Span[], byDb: number): Track {
-  const tidy = tidySpans(spans, endOf(track.clips));
+  const tidy = tidySpans(spans, track.clips);
   return joinWithin(carved(track, tidy, (clip) => ({ ...clip, gainDb: heldGain(clip.gainDb + byDb) })), tidy);
 }
 

@@ -1,7 +1,7 @@
-import { endOf } from '../arrangement/places.js';
+import { clipsIn, endOf } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
-import { clipEnd, clipFrames, NO_FADE, plainClip, RECORDING, type Clip } from './clip.js';
-import { cutSpans, joinWithin, partOf, requireClip, splitAt, withClips } from './clip-edits.js';
+import { clipEnd, clipFrames, NO_FADE, plainClip, RECORDING, SHORTEST_CLIP_FRAMES, type Clip } from './clip.js';
+import { atEdge, cutSpans, joinWithin, partOf, requireClip, splitAt, tidySpans, withClips } from './clip-edits.js';
 import { spanFrames, type Span, type Track } from './document.js';
 
 /** An edge of a clip goes to a frame: as far as the recording, and the clips beside it, let it. What it gives up becomes a gap. */
@@ -12,8 +12,8 @@ export function trimClip(track: Track, clipId: string, edge: 'start' | 'end', to
   const to = Math.round(toFrame);
   const earliest = Math.max(before ? clipEnd(before) : 0, clip.startFrame - clip.source.startFrame);
   const latest = Math.min(after ? after.startFrame : Infinity, clipEnd(clip) + track.recordingFrames - clip.source.endFrame);
-  const start = edge === 'start' ? Math.max(earliest, Math.min(clipEnd(clip) - 1, to)) : clip.startFrame;
-  const end = edge === 'end' ? Math.min(latest, Math.max(clip.startFrame + 1, to)) : clipEnd(clip);
+  const start = edge === 'start' ? Math.max(earliest, Math.min(clipEnd(clip) - SHORTEST_CLIP_FRAMES, to)) : clip.startFrame;
+  const end = edge === 'end' ? Math.min(latest, Math.max(clip.startFrame + SHORTEST_CLIP_FRAMES, to)) : clipEnd(clip);
   const trimmed = partOf(clip, clip.id, start, end);
   const next = { ...trimmed, line: clip.line, fadeIn: clip.fadeIn, fadeOut: clip.fadeOut };
   return withClips(track, track.clips.map((other) => (other === clip ? next : other)));
@@ -24,8 +24,8 @@ export function moveJoint(track: Track, clipId: string, toFrame: number): Track 
   const { clip, at } = requireClip(track, clipId);
   const before = track.clips[at - 1];
   if (!before || clipEnd(before) !== clip.startFrame) return trimClip(track, clipId, 'start', toFrame);
-  const earliest = Math.max(before.startFrame + 1, clip.startFrame - clip.source.startFrame);
-  const latest = Math.min(clipEnd(clip) - 1, clipEnd(before) + track.recordingFrames - before.source.endFrame);
+  const earliest = Math.max(before.startFrame + SHORTEST_CLIP_FRAMES, clip.startFrame - clip.source.startFrame);
+  const latest = Math.min(clipEnd(clip) - SHORTEST_CLIP_FRAMES, clipEnd(before) + track.recordingFrames - before.source.endFrame);
   const to = Math.max(earliest, Math.min(latest, Math.round(toFrame)));
   const first = { ...partOf(before, before.id, before.startFrame, to), line: before.line, fadeIn: before.fadeIn, fadeOut: before.fadeOut };
   const second = { ...partOf(clip, clip.id, to, clipEnd(clip)), line: clip.line, fadeIn: clip.fadeIn, fadeOut: clip.fadeOut };
@@ -46,26 +46,43 @@ export function moveClips(track: Track, clipIds: readonly string[], byFrames: nu
   return by === 0 ? track : withClips(track, track.clips.map((clip) => (moved.has(clip) ? { ...clip, startFrame: clip.startFrame + by } : clip)));
 }
 
-/** The clips of a span once more, from a frame on; what stands there, and after it, makes room. Gaps in the span stay gaps. */
-export function copySpan(track: Track, span: Span, atFrame: number): Track {
-  let made = track.clipsMade;
-  const at = Math.max(0, Math.min(endOf(track.clips), Math.round(atFrame)));
-  const parts = track.clips
-    .filter((clip) => clipEnd(clip) > span.startFrame && clip.startFrame < span.endFrame)
-    .map((clip) => partOf(clip, clip.id, Math.max(clip.startFrame, span.startFrame), Math.min(clipEnd(clip), span.endFrame)))
-    .map((clip) => ({ ...clip, id: `c${++made}`, startFrame: clip.startFrame - span.startFrame + at }));
+/** Clips that were copied: their places count from the start of the span that they were in. */
+export interface CopiedClips {
+  readonly clips: readonly Clip[];
+  readonly frames: number;
+}
+
+/** The clips of a span, to be put elsewhere. Gaps in the span stay gaps. @throws {EngineError} `clips-none` */
+export function copySpan({ clips }: Pick<Track, 'clips'>, wanted: Span): CopiedClips {
+  const [span] = tidySpans([wanted], clips);
+  const parts = (span ? clipsIn(clips, span) : []).map((clip) => {
+    const part = partOf(clip, clip.id, Math.max(clip.startFrame, span!.startFrame), Math.min(clipEnd(clip), span!.endFrame));
+    return { ...part, startFrame: part.startFrame - span!.startFrame };
+  });
   if (parts.length === 0) throw new EngineError('clips-none', 'Nothing sounds in this span; there is nothing to copy.');
-  const room = splitAt({ ...track, clipsMade: made }, [at]);
-  const clips = [...room.clips.filter(({ startFrame }) => startFrame < at), ...parts, ...room.clips.filter(({ startFrame }) => startFrame >= at).map((clip) => ({ ...clip, startFrame: clip.startFrame + spanFrames(span) }))];
-  return withClips(track, clips, room.clipsMade);
+  return { clips: parts, frames: spanFrames(span!) };
+}
+
+/** Copied clips come in at a frame; what stands there, and after it, makes room. */
+export function pasteClips(track: Track, copied: CopiedClips, atFrame: number): Track {
+  const at = atEdge(track.clips, Math.max(0, Math.min(endOf(track.clips), Math.round(atFrame))));
+  const room = splitAt(track, [at]);
+  let made = room.clipsMade;
+  const parts = copied.clips.map((clip) => ({ ...clip, id: `c${++made}`, startFrame: clip.startFrame + at }));
+  const before = room.clips.filter(({ startFrame }) => startFrame < at);
+  const after = room.clips.filter(({ startFrame }) => startFrame >= at).map((clip) => ({ ...clip, startFrame: clip.startFrame + copied.frames }));
+  return withClips(track, [...before, ...parts, ...after], made);
 }
 
 /** A span goes to another place: what follows it closes up, what stands there makes room. */
-export function moveSpan(track: Track, span: Span, toFrame: number): Track {
+export function moveSpan(track: Track, wanted: Span, atFrame: number): Track {
+  const [span] = tidySpans([wanted], track.clips);
+  if (!span) return track;
+  const toFrame = atEdge(track.clips, Math.max(0, Math.min(endOf(track.clips), Math.round(atFrame))));
   if (toFrame >= span.startFrame && toFrame <= span.endFrame) return track;
-  const copied = copySpan(track, span, toFrame);
+  const pasted = pasteClips(track, copySpan(track, span), toFrame);
   const shift = toFrame < span.startFrame ? spanFrames(span) : 0;
-  return cutSpans(copied, [{ startFrame: span.startFrame + shift, endFrame: span.endFrame + shift }], true);
+  return cutSpans(pasted, [{ startFrame: span.startFrame + shift, endFrame: span.endFrame + shift }], true);
 }
 
 /** What is missing of the recording at the beginning of a clip, and where its room ends; null when nothing is. */

@@ -44,6 +44,8 @@ export interface Clip {
 export const CLIP_GAIN_DB = { min: -60, max: 24 } as const;
 export const LONGEST_FADE_SECONDS = 30;
 export const MOST_CLIPS = 50_000;
+/** Shorter pieces could not be faded without a click: an edge so near to another is that edge. */
+export const SHORTEST_CLIP_FRAMES = 48;
 export const MOST_POINTS = 2000;
 
 /** A clip of a span as it is. */

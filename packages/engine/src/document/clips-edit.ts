@@ -2,7 +2,7 @@ import { endOf } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
 import type { Clip, ClipSound } from './clip.js';
 import { cutSpans, fillSpans, joinWithin, levelSpans, shapeClip, splitAt } from './clip-edits.js';
-import { copySpan, giveBack, moveClips, moveJoint, moveSpan, trimClip } from './clip-moves.js';
+import { giveBack, moveClips, moveJoint, moveSpan, pasteClips, trimClip, type CopiedClips } from './clip-moves.js';
 import type { Span, Track } from './document.js';
 import { requireSpan } from './spans.js';
 
@@ -16,20 +16,20 @@ export type ClipsEdit = OfTrack &
     | { readonly type: 'split-clips'; readonly frames: readonly number[] }
     | { readonly type: 'join-clips'; readonly span: Span }
     | { readonly type: 'cut-spans'; readonly spans: readonly Span[]; readonly close: boolean; readonly title?: string }
-    | { readonly type: 'fill-spans'; readonly spans: readonly (Span & { readonly sound: ClipSound })[]; readonly title?: string }
+    | { readonly type: 'fill-spans'; readonly spans: readonly (Span & { readonly sound: ClipSound })[]; readonly roomTone?: Span; readonly title?: string }
     | { readonly type: 'level-spans'; readonly spans: readonly Span[]; readonly byDb: number }
     | { readonly type: 'shape-clip'; readonly clipId: string; readonly shape: Partial<Pick<Clip, 'gainDb' | 'line' | 'fadeIn' | 'fadeOut'>> }
     | { readonly type: 'trim-clip'; readonly clipId: string; readonly edge: 'start' | 'end'; readonly toFrame: number }
     | { readonly type: 'move-joint'; readonly clipId: string; readonly toFrame: number }
     | { readonly type: 'move-clips'; readonly clipIds: readonly string[]; readonly byFrames: number }
-    | { readonly type: 'copy-span'; readonly span: Span; readonly atFrame: number }
+    | { readonly type: 'paste-clips'; readonly copied: CopiedClips; readonly atFrame: number }
     | { readonly type: 'move-span'; readonly span: Span; readonly toFrame: number }
     | { readonly type: 'give-back'; readonly clipId: string; readonly side: 'before' | 'after' }
     | { readonly type: 'set-room-tone'; readonly span: Span | null }
   );
 
 const kinds: ReadonlySet<string> = new Set<ClipsEdit['type']>([
-  'split-clips', 'join-clips', 'cut-spans', 'fill-spans', 'level-spans', 'shape-clip', 'trim-clip', 'move-joint', 'move-clips', 'copy-span', 'move-span', 'give-back', 'set-room-tone',
+  'split-clips', 'join-clips', 'cut-spans', 'fill-spans', 'level-spans', 'shape-clip', 'trim-clip', 'move-joint', 'move-clips', 'paste-clips', 'move-span', 'give-back', 'set-room-tone',
 ]);
 export const isClipsEdit = (edit: { readonly type: string }): edit is ClipsEdit => kinds.has(edit.type);
 
@@ -43,6 +43,8 @@ export function editClips(track: Track, edit: ClipsEdit): Track {
     case 'cut-spans':
       return cutSpans(track, edit.spans, edit.close);
     case 'fill-spans':
+      // The passage of the room tone comes with the first use of it.
+      if (!track.roomTone && edit.roomTone) return editClips({ ...track, roomTone: requireSpan(track, edit.roomTone) }, edit);
       if (!track.roomTone && edit.spans.some(({ sound }) => sound.kind === 'room-tone'))
         throw new EngineError('tone-missing', 'There is no room tone yet: choose the passage that it is made of first.');
       return fillSpans(track, edit.spans);
@@ -56,8 +58,8 @@ export function editClips(track: Track, edit: ClipsEdit): Track {
       return moveJoint(track, edit.clipId, edit.toFrame);
     case 'move-clips':
       return moveClips(track, edit.clipIds, edit.byFrames);
-    case 'copy-span':
-      return copySpan(track, edit.span, edit.atFrame);
+    case 'paste-clips':
+      return pasteClips(track, edit.copied, edit.atFrame);
     case 'move-span':
       return moveSpan(track, edit.span, edit.toFrame);
     case 'give-back':
@@ -106,7 +108,7 @@ export function describeClipsEdit(edit: ClipsEdit): string {
       return 'Move a joint';
     case 'move-clips':
       return edit.clipIds.length === 1 ? 'Move a clip' : `Move ${edit.clipIds.length} clips`;
-    case 'copy-span':
+    case 'paste-clips':
       return 'Paste';
     case 'move-span':
       return 'Move a span';

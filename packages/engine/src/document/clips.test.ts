@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { endOf, Placer, recordingFrameAt, recordingSpans } from '../arrangement/places.js';
 import { codeOf, fresh, LENGTH, of, trackOf } from '../testing/documents.js';
 import { clipEnd, clipFrames, type Clip } from './clip.js';
+import { copySpan } from './clip-moves.js';
 import type { ClipsEdit } from './clips-edit.js';
 import type { SessionDocument, Span } from './document.js';
 import { applyEdit, type Edit } from './edits.js';
@@ -24,7 +25,7 @@ const edits: fc.Arbitrary<Plain<ClipsEdit>> = fc.oneof(
   fc.record({ type: fc.constant('cut-spans' as const), spans, close: fc.boolean() }),
   fc.record({ type: fc.constant('level-spans' as const), spans, byDb: fc.integer({ min: -20, max: 6 }) }),
   spans.map((list) => ({ type: 'fill-spans' as const, spans: list.map((item) => ({ ...item, sound: { kind: 'silence' as const } })) })),
-  fc.record({ type: fc.constant('copy-span' as const), span: spans.map(([first]) => first!), atFrame: frame }),
+  fc.tuple(spans, frame).map(([[first], atFrame]) => ({ type: 'paste-clips' as const, copied: copySpan(trackOf(fresh()), span(Math.min(first!.startFrame, LENGTH - 2000), Math.min(first!.startFrame, LENGTH - 2000) + 1500)), atFrame })),
   fc.record({ type: fc.constant('move-span' as const), span: spans.map(([first]) => first!), toFrame: frame }),
   fc.record({ type: fc.constant('trim-clip' as const), clipId: fc.constantFrom('c1', 'c2', 'c3'), edge: fc.constantFrom('start' as const, 'end' as const), toFrame: frame }),
   fc.record({ type: fc.constant('move-joint' as const), clipId: fc.constantFrom('c2', 'c3'), toFrame: frame }),
@@ -128,7 +129,7 @@ test('silence and room tone keep the recording beneath; room tone needs a passag
 test('a span goes elsewhere, or sounds twice, and all else keeps its order', () => {
   expect(places(after({ type: 'move-span', span: span(100_000, 150_000), toFrame: 0 }))).toEqual([[0, 100_000, 150_000], [50_000, 0, 100_000], [150_000, 150_000, LENGTH]]);
   expect(places(after({ type: 'move-span', span: span(0, 50_000), toFrame: LENGTH }))).toEqual([[0, 50_000, LENGTH], [430_000, 0, 50_000]]);
-  expect(places(after({ type: 'copy-span', span: span(0, 1000), atFrame: 5000 }))).toEqual([[0, 0, 5000], [5000, 0, 1000], [6000, 5000, LENGTH]]);
+  expect(places(after({ type: 'paste-clips', copied: copySpan(trackOf(fresh()), span(0, 1000)), atFrame: 5000 }))).toEqual([[0, 0, 5000], [5000, 0, 1000], [6000, 5000, LENGTH]]);
 });
 
 test('an edge goes as far as the recording and its neighbours let it; a joint gives to one what it takes from the other', () => {

@@ -66,6 +66,10 @@ function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string 
       const unit = !spec || spec.unit === 'count' ? '' : ` ${spec.unit}`;
       return `${title}: ${spec?.title ?? edit.name} ${String(settings[edit.name])}${unit}`;
     }
+    case 'set-parameters': {
+      const [first] = Object.keys(edit.values).filter((name) => !lists?.[name]);
+      return first ? describeTreatmentEdit(settings, { ...edit, type: 'set-parameter', name: first, value: edit.values[first]! }) : title;
+    }
     default:
       return title;
   }
@@ -75,6 +79,7 @@ function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string 
 export function gestureKey(edit: Edit): string | null {
   if (isClipsEdit(edit)) return clipsGesture(edit);
   if (edit.type === 'set-parameter') return `${edit.trackId}/${edit.treatmentId}/${edit.name}`;
+  if (edit.type === 'set-parameters') return `${edit.trackId}/${edit.treatmentId}/${Object.keys(edit.values).join('+')}`;
   // An edge of a passage that is dragged is one step.
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;
   if (edit.type === 'set-loop') return `${edit.trackId}/loop`;

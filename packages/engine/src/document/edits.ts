@@ -16,6 +16,7 @@ export type Edit =
   | { readonly type: 'bypass-treatment'; readonly trackId: string; readonly treatmentId: string; readonly bypassed: boolean }
   | { readonly type: 'reset-treatment'; readonly trackId: string; readonly treatmentId: string }
   | { readonly type: 'set-parameter'; readonly trackId: string; readonly treatmentId: string; readonly name: string; readonly value: SettingValue }
+  | { readonly type: 'set-parameters'; readonly trackId: string; readonly treatmentId: string; readonly values: Readonly<Record<string, SettingValue>> }
   | { readonly type: 'take-suggestion'; readonly trackId: string; readonly treatmentId: string; readonly title: string; readonly settings: TreatmentSettings }
   | { readonly type: 'add-spot'; readonly trackId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
   | { readonly type: 'set-noise'; readonly trackId: string; readonly noise: NoiseSource | null }
@@ -114,6 +115,8 @@ function editTreatments(track: Track, edit: Exclude<TrackEdit, { type: 'set-nois
       return replace({ ...treatment, ...defaultTreatment(treatment.kind), bypassed: treatment.bypassed });
     case 'set-parameter':
       return replace(setParameter(treatment, edit.name, edit.value));
+    case 'set-parameters':
+      return replace(Object.entries(edit.values).reduce((settings, [name, value]) => setParameter(settings, name, value), treatment));
   }
 }
 
