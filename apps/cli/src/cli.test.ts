@@ -142,9 +142,28 @@ test('pauses without a place are lowered where the survey finds them', () => {
   const heard = mixed(joined(silence(1), voice(2, 120), silence(1.5), voice(2, 120), silence(1)), noise(-50, 7.5, 19));
   writeFloatWav(file, heard);
   const out = files.path('pauses-out.f32.wav');
-  expect(cli('clean', file, out, '--chain', chain('pauses.json', { kind: 'pauses', reductionDb: 20 }))).toMatchObject({ code: 0, err: expect.stringMatching(/^note: pauses: \d+ found\.\n$/) });
+  expect(cli('clean', file, out, '--chain', chain('pauses.json', { kind: 'pauses', reductionDb: 20 }))).toMatchObject({ code: 0, err: expect.stringMatching(/^note: pauses: \d+ found, words above -\d+(\.5)?, pauses below -\d+(\.5)? dBFS\.\n$/) });
   const lowered = floatsOf(out);
   expect(levelDb(heard, 170_000, 195_000) - levelDb(lowered, 170_000, 195_000)).toBeCloseTo(20, 0);
+});
+
+test('pauses that are cut make the file shorter, filled ones keep its length and its room', () => {
+  const file = files.path('talk.wav');
+  const heard = mixed(joined(silence(1), voice(2, 120), silence(1.5), voice(2, 120), silence(1)), noise(-50, 7.5, 19));
+  writeFloatWav(file, heard);
+  const run = (way: string): Float32Array => {
+    const out = files.path(`${way}.f32.wav`);
+    expect(cli('clean', file, out, '--chain', chain(`${way}.json`, { kind: 'pauses', way, afterWordMs: 200, beforeWordMs: 150 }))).toMatchObject({ code: 0, err: expect.stringMatching(/pauses?: (cut|room tone)\.\n$/) });
+    return floatsOf(out);
+  };
+  const cut = run('close');
+  // What is kept of three pauses, give or take the detector's steps: 0.35 s between the words, less at the ends.
+  expect(cut.length / RATE_HZ).toBeGreaterThan(4.3);
+  expect(cut.length / RATE_HZ).toBeLessThan(5.2);
+  const toned = run('tone');
+  expect(toned.length).toBe(heard.length);
+  expect(Math.abs(levelDb(toned, 165_000, 195_000) + 50)).toBeLessThan(1);
+  expect(existsSync(files.path('close.f32.wav.channel-0'))).toBe(false);
 });
 
 describe('bad calls: one line on stderr, exit code 2, no file', () => {

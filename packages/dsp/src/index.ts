@@ -30,6 +30,8 @@ export {
 } from './chain/chain-spec.js';
 export { parseSetting } from './chain/parse-setting.js';
 export { Chain } from './chain/chain.js';
+export { nearestZeroCrossing } from './measures/zero-crossing.js';
+export { roomLevelDb, roomToneGain } from './noise/room-level.js';
 export { makeRoomTone, SHORTEST_TONE_SECONDS } from './noise/room-tone.js';
 export { joinProfiles, MIN_NOISE_SECONDS, takeNoiseProfile, type ChannelNoise, type NoiseProfile } from './noise/profile.js';
 export { densityToPowerDb, parseProfileFile, profileFromFile, profileToFile, type ChannelDensity, type NoiseProfileFile } from './noise/profile-file.js';
@@ -60,6 +62,7 @@ export { findingOrder, SURVEY_VERSION, type BreathSpan, type Finding, type Findi
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';
 export { asToneBands, toneSection, type ToneBand } from './treatments/tone/tone.js';
 export { asBreaths, breaths, treatedBreaths, type Breath } from './treatments/breaths/breaths.js';
-export { asPauses, loweredPart, loweredPauses, pauses, type Pause } from './treatments/pauses/pauses.js';
+export { asPauses, loweredPart, loweredPauses, pauses, takenPart, takenPauses, type Pause } from './treatments/pauses/pauses.js';
+export { evenLevels, findPauses, LevelTracker, suggestPauseThresholds, type LevelTrack, type PauseRules } from './treatments/pauses/find-pauses.js';
 export { asSpots, type Spot } from './treatments/spots/spots.js';
 export { butterworthHighPass, cascadeMagnitude, notchSection } from './filters/sections.js';

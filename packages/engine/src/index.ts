@@ -18,8 +18,11 @@ export { CHUNK_FRAMES, ChunkStore, type SampleStore } from './monitor/sample-sto
 export { QUANTUM_FRAMES } from './monitor/voice.js';
 export { SEAM_FRAMES } from './monitor/timeline.js';
 export { CLIP_GAIN_DB, clipEnd, clipFrames, fadeCurves, offsetOf, plainClip, type Clip, type ClipSound, type Fade, type FadeCurve, type GainPoint } from './document/clip.js';
+export { breathsEdit, pausesEdit, type PauseTone } from './document/pauses-edit.js';
+export { type ClipsEdit } from './document/clips-edit.js';
+export { continues } from './document/clip-edits.js';
 export { copySpan, missingBefore, type CopiedClips } from './document/clip-moves.js';
-export { clipAfter, clipAt, clipsIn, endOf, followFrame, isPlain, Placer, recordingFrameAt, recordingSpans } from './arrangement/places.js';
+export { clipAfter, clipAt, clipsIn, endOf, followFrame, isPlain, Placer, recordingFrameAt, recordingSpans, takenFinder } from './arrangement/places.js';
 export { arrangedFrames, readArranged, type Arrangement, type ReadRecording } from './arrangement/arranged-sound.js';
 export { Levels, lineDb } from './arrangement/levels.js';
 export { EDGE_SECONDS, edgesOf, fadeGain, jointOf, soundKey, touch } from './arrangement/joints.js';

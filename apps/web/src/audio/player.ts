@@ -163,6 +163,11 @@ export class Player {
     this.#node?.port.postMessage(command, channels.map(({ buffer }) => buffer));
   }
 
+  /** Frames of the track before its chain. */
+  read(startFrame: number, endFrame: number): Promise<Float32Array[]> {
+    return this.#supply.read(startFrame, endFrame);
+  }
+
   setLane(lane: Lane): void {
     this.#tell({ type: 'lane', lane });
   }

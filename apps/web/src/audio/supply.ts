@@ -41,6 +41,10 @@ export class Supply {
     return this.#reader.lengthFrames;
   }
 
+  read(startFrame: number, endFrame: number): Promise<Float32Array[]> {
+    return this.#reader.read(startFrame, endFrame);
+  }
+
   /** The number of what is rendered in the background, 0 for none. */
   get prepared(): number {
     return this.#prepared;

@@ -1,6 +1,6 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { FrequencyAxis } from '@euphonos/dsp';
-import type { Lane, Span } from '@euphonos/engine';
+import type { CopiedClips, Lane, Span } from '@euphonos/engine';
 
 /** What is heard and how it is shown: nothing of it touches what is rendered. */
 export interface ListeningState {
@@ -22,6 +22,11 @@ export interface ListeningState {
   readonly auditioning: boolean;
   /** Which of the passages that were found is looked at, from 0; null for none. */
   readonly candidate: number | null;
+  /** The clip that is worked on, by its id. */
+  readonly chosenClip: string | null;
+  readonly copied: CopiedClips | null;
+  /** Edges go to the nearest change of sign, and to other edges. */
+  readonly snapping: boolean;
   /** The version that is heard and seen instead of the present state; and the one that V goes to. */
   readonly shownVersion: string | null;
   readonly lastVersion: string | null;
@@ -47,6 +52,9 @@ const initialState: ListeningState = {
   band: null,
   auditioning: false,
   candidate: null,
+  chosenClip: null,
+  copied: null,
+  snapping: true,
   comparedProfile: null,
   shownVersion: null,
   lastVersion: null,

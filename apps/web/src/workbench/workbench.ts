@@ -1,4 +1,4 @@
-import { parametersOf, profileFromFile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import { profileFromFile, type ChainSpec, type LevelTrack, type NoiseProfile } from '@euphonos/dsp';
 import { aloneChain, endOf, narrowBandChain, placedChain, type ChainPrice, type Track, type Lane, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { getProfileFile } from '../api/client.js';
@@ -6,17 +6,17 @@ import { wholeSound, type TrackSound } from '../audio/arranged.js';
 import { Player } from '../audio/player.js';
 import { TimeView } from '../drawing/time-view.js';
 import { TileBitmaps } from '../drawing/tile-bitmaps.js';
+import { fetchLevels } from '../passage/levels.js';
 import { Passage, type Figures } from '../passage/passage.js';
 import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/figures-computer.js';
 import { Pictures } from '../passage/pictures.js';
+import { laneGains, NO_GAINS } from './lane-gains.js';
 import { Places } from './places.js';
+import { sameSound } from './same-sound.js';
 import { NoiseFollower } from './noise-follower.js';
 
 /** Pictures and figures are made anew this long after the last movement of a control. */
 const SETTLE_MS = 220;
-/** The most that equal loudness raises or lowers a lane. */
-const MOST_LANE_GAIN_DB = 24;
-const NO_GAINS: Readonly<Record<Lane, number>> = { source: 0, removed: 0, result: 0 };
 
 /**
  * Everything of one open track that lives outside of the store: its sound, its pictures, its figures, its place on
@@ -34,6 +34,8 @@ export class Workbench {
   readonly #pictureChanges = new Set<() => void>();
   #sound: TrackSound;
   #places: Places | undefined;
+  #levels: Promise<LevelTrack> | undefined;
+  readonly #recordingId: string;
   #spec: ChainSpec | null = null;
   #profile: NoiseProfile | null = null;
   readonly #noise: NoiseFollower;
@@ -54,6 +56,7 @@ export class Workbench {
     const source = { recordingId: recording.id, channels, lengthFrames, sampleRateHz, recordingChannels };
     this.sampleRateHz = sampleRateHz;
     this.recordingFrames = lengthFrames;
+    this.#recordingId = recording.id;
     this.#sound = wholeSound(source);
     this.#figuresSpan = { startFrame: 0, endFrame: lengthFrames };
     this.passage = new Passage(source);
@@ -78,6 +81,18 @@ export class Workbench {
   get places(): Places {
     if (this.#places?.clips !== this.#sound.clips) this.#places = new Places(this.#sound.clips, this.sampleRateHz);
     return this.#places;
+  }
+
+  /** Frames of the track before its chain. */
+  readSound(span: Span): Promise<Float32Array[]> {
+    return this.player.read(span.startFrame, span.endFrame);
+  }
+
+  /** Levels of the recording over time; fetched once. */
+  levels(): Promise<LevelTrack> {
+    this.#levels ??= fetchLevels(this.#recordingId, this.recordingFrames, this.sampleRateHz);
+    this.#levels.catch(() => (this.#levels = undefined));
+    return this.#levels;
   }
 
   /** Length of the track as its clips make it. */
@@ -206,13 +221,7 @@ export class Workbench {
 
   /** What each lane is raised by, so that it is as loud as the source. */
   get laneGainsDb(): Readonly<Record<Lane, number>> {
-    const goal = this.#figures?.source.integratedLufs;
-    if (!this.#equalLoudness || goal === null || goal === undefined) return NO_GAINS;
-    const gain = (lane: Lane): number => {
-      const lufs = this.#figures![lane].integratedLufs;
-      return lufs === null ? 0 : Math.max(-MOST_LANE_GAIN_DB, Math.min(MOST_LANE_GAIN_DB, goal - lufs));
-    };
-    return { source: 0, removed: gain('removed'), result: gain('result') };
+    return this.#equalLoudness && this.#figures ? laneGains(this.#figures) : NO_GAINS;
   }
 
   #settle(chainChanged = true): void {
@@ -271,10 +280,4 @@ export class Workbench {
     this.player.close();
     this.passage.close();
   }
-}
-
-/** Whether two chains sound the same: ids and bypassed treatments' settings do not count. */
-function sameSound(a: ChainSpec, b: ChainSpec): boolean {
-  const sound = (spec: ChainSpec): string => JSON.stringify(spec.treatments.filter(({ bypassed }) => !bypassed).map((settings) => [settings.kind, parametersOf(settings)]));
-  return a === b || sound(a) === sound(b);
 }

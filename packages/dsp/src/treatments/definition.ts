@@ -90,6 +90,8 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
   readonly needsNoiseProfile: boolean;
   /** With these settings it does without one all the same. */
   readonly worksWithoutProfile?: (values: ParameterValues<S>) => boolean;
+  /** With these settings nothing is done to what is heard. */
+  readonly idle?: (values: ParameterValues<S>) => boolean;
   /** Names of what counts for nothing with these settings; not shown. */
   readonly idleSettings?: (values: ParameterValues<S>) => readonly string[];
   /** Rules between parameters: a sentence when one is broken. */

@@ -101,6 +101,37 @@ export class Placer {
   }
 }
 
+/** Clips that stand in no order of the recording are looked through this far back. */
+const LOOK_BACK = 8;
+
+/**
+ * Tells the clip at which a frame of the recording is to be given back: one that is silent or room tone there, or the one
+ * before which it was cut; null where it sounds, or where no clip goes on after it.
+ */
+export function takenFinder(clips: Clips): (frame: number) => Clip | null {
+  const placer = new Placer(clips);
+  const gaps = clips
+    .map((clip, i) => ({ from: clips[i - 1]?.source.endFrame ?? 0, to: clip.source.startFrame, clip }))
+    .filter(({ from, to }) => from < to)
+    .sort((a, b) => a.from - b.from);
+  return (frame) => {
+    const [place] = placer.framesOf(frame);
+    if (place !== undefined) {
+      const clip = clipAt(clips, place)!;
+      return clip.sound.kind === 'recording' ? null : clip;
+    }
+    let low = 0;
+    let high = gaps.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (gaps[middle]!.from > frame) high = middle;
+      else low = middle + 1;
+    }
+    for (let i = low - 1; i >= Math.max(0, low - LOOK_BACK); i--) if (frame < gaps[i]!.to) return gaps[i]!.clip;
+    return null;
+  };
+}
+
 /** Whether a track sounds exactly as its recording: one clip, all of it, as it is. */
 export function isPlain(clips: Clips, recordingFrames: number): boolean {
   const [clip] = clips;

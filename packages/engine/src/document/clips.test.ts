@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { endOf, Placer, recordingFrameAt, recordingSpans } from '../arrangement/places.js';
+import { endOf, Placer, recordingFrameAt, recordingSpans, takenFinder } from '../arrangement/places.js';
 import { codeOf, fresh, LENGTH, of, trackOf } from '../testing/documents.js';
 import { clipEnd, clipFrames, type Clip } from './clip.js';
 import { copySpan } from './clip-moves.js';
@@ -170,4 +170,12 @@ test('every edit of clips has words, and a drag is one step', () => {
   expect(history.past.map(({ label }) => label)).toEqual(['Lower a span -6 dB', 'Split']);
   const dragged = [4000, 4100, 4200].reduce((h, toFrame) => record(h, edit({ type: 'move-joint', clipId: clipsOf(history.present)[2]!.id, toFrame }), true), history);
   expect(dragged.past).toHaveLength(3);
+});
+
+test('what was cut or filled is found by its place in the recording', () => {
+  const cut = after({ type: 'cut-spans', spans: [span(0, 1000), span(50_000, 60_000)], close: true }, { type: 'fill-spans', spans: [{ ...span(9000, 12_000), sound: { kind: 'silence' } }] });
+  const at = takenFinder(clipsOf(cut));
+  expect([500, 55_000].map((recorded) => at(recorded)?.source.startFrame)).toEqual([1000, 60_000]);
+  expect(at(11_000)?.sound).toEqual({ kind: 'silence' });
+  expect([at(5000), at(70_000)]).toEqual([null, null]);
 });

@@ -1,4 +1,4 @@
-import { parseChain, treatmentOf, type ChainSpec, type TreatmentSettings } from '@euphonos/dsp';
+import { parametersOf, parseChain, treatmentOf, type ChainSpec, type TreatmentSettings } from '@euphonos/dsp';
 
 /** A chain in two: what is rendered in the background, and what follows it in the audio clock. */
 export interface SplitChain {
@@ -6,7 +6,10 @@ export interface SplitChain {
   readonly live: ChainSpec;
 }
 
-const inBackground = ({ kind, bypassed }: TreatmentSettings): boolean => !bypassed && treatmentOf(kind).background === true;
+function inBackground(settings: TreatmentSettings): boolean {
+  const { background, idle } = treatmentOf(settings.kind);
+  return !settings.bypassed && background === true && !idle?.(parametersOf(settings));
+}
 
 /**
  * Everything up to the last treatment that cannot run in the audio clock is rendered in the background; the rest moves

@@ -1,3 +1,4 @@
+import { parametersOf, takenPauses } from '@euphonos/dsp';
 import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { useEffectOf, useWorkbench } from '../../workbench/workbench-context.js';
@@ -12,10 +13,11 @@ export function Mended() {
   const effect = useEffectOf(open?.id ?? '');
   useView(view);
   if (!open || open.bypassed) return null;
+  const pauses = open.kind === 'pauses' && open['way'] !== 'lower' ? takenPauses(parametersOf(open) as never) : [];
   const spots = open.kind === 'spots' ? (open['spots'] as readonly { startSeconds: number; endSeconds: number }[]) : [];
   const spans = [
     ...(effect?.events ?? []).map(({ startFrame, endFrame }) => [startFrame, endFrame] as const),
-    ...spots.flatMap((spot) => places.ofSeconds(spot)).map(({ startFrame, endFrame }) => [startFrame, endFrame] as const),
+    ...[...spots, ...pauses].flatMap((spot) => places.ofSeconds(spot)).map(({ startFrame, endFrame }) => [startFrame, endFrame] as const),
   ].filter(([from, to]) => to > view.startFrame && from < view.endFrame);
   return (
     <div aria-hidden data-mended={spans.length} className="pointer-events-none absolute inset-0 overflow-hidden">

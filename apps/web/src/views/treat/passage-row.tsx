@@ -19,7 +19,8 @@ export function PassageRow() {
   const tracks = useApp(({ session }) => session?.history?.present.tracks.length ?? 1);
   const auditioning = useApp(({ listening }) => listening.auditioning);
   const { takeNoise, audition, loop, dropNoise } = usePassages();
-  const judgement = useJudgement(selection);
+  const noisy = useApp(({ session, listening }) => activeTrack(session)?.chain.treatments.some(({ id, kind }) => id === listening.openTreatmentId && kind === 'noise-reduction') ?? false);
+  const judgement = useJudgement(noisy ? selection : null);
   useView(view);
   const seconds = (frames: number): string => `${(frames / sampleRateHz).toFixed(2)} s`;
   const spans = track ? noiseSpans(track).map((span) => places.of(span)[0] ?? null) : [];

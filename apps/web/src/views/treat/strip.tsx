@@ -3,6 +3,7 @@ import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useCallback, useSyncExternalStore } from 'react';
 import { Canvas, type Draw } from '../../drawing/canvas.js';
 import { runsIn } from '../../drawing/runs.js';
+import { drawEdges } from '../../drawing/draw-clips.js';
 import { drawStrip } from '../../drawing/draw-strip.js';
 import { formatDb } from '../../components/figures.js';
 import { MOST_TREATED_SECONDS } from '../../passage/pictures.js';
@@ -10,6 +11,7 @@ import { laneFolded } from '../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { useFigures, useTrackSound, useWorkbench } from '../../workbench/workbench-context.js';
 import { laneTitle } from '../listening-bar/listening-bar.js';
+import { GainLine } from './clips/gain-line.js';
 import { placeOf, Scale } from './scale.js';
 import { useView } from './use-view.js';
 import { VoiceLosses } from './voice-losses.js';
@@ -44,6 +46,7 @@ export function Strip({ lane }: { readonly lane: Lane }) {
     (pen, width, height) => {
       pictures.startFrame(lane);
       drawStrip(pen, lane, width, height, view, runsIn(clips, roomTone, view.startFrame, view.endFrame), pictures, bitmaps, listening);
+      drawEdges(pen, height, view, clips);
       pictures.endFrame();
     },
     [lane, view, pictures, bitmaps, listening, clips, roomTone],
@@ -69,6 +72,7 @@ export function Strip({ lane }: { readonly lane: Lane }) {
           <Canvas draw={draw} subscribe={subscribe} label={`${laneTitle[lane]}, ${listening.picture}`} />
           {listening.band && listening.selection && <Box />}
           {lane === 'removed' && <VoiceLosses />}
+          {lane === 'result' && <GainLine />}
           {shown ? (
             <Scale sampleRateHz={workbench.sampleRateHz} style={listening} />
           ) : (

@@ -1,4 +1,5 @@
 import { channelWord, formatDb, formatNumber, formatRate, formatTime } from '../../components/figures.js';
+import { endOf } from '@euphonos/engine';
 import { Choice } from '../../components/choice.js';
 import { changed, waveZoomed } from '../../store/listening-slice.js';
 import { activeTrack, edited } from '../../store/session-slice.js';
@@ -11,6 +12,7 @@ export function TrackHead() {
   const dispatch = useAppDispatch();
   const track = activeTrack(session)!;
   const { figures, sampleRateHz, channels, notes } = session.recording.facts!;
+  const lengthFrames = endOf(track.clips);
   const tracks = session.history!.present.tracks.length;
   const spectrogram = listening.picture === 'spectrogram';
   const linear = listening.waveScale === 'linear';
@@ -23,7 +25,7 @@ export function TrackHead() {
     <div className="flex items-baseline gap-3">
       <h1 className="sr-only">{session.name}</h1>
       <span className="truncate" title={notes.join(' ')}>
-        {formatTime(figures.durationSeconds, 0)} · {formatRate(sampleRateHz)} {channelWord(channels)} · floor {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
+        {lengthFrames === track.recordingFrames ? formatTime(figures.durationSeconds, 0) : `${formatTime(lengthFrames / sampleRateHz, 1)} of ${formatTime(figures.durationSeconds, 0)}`} · {formatRate(sampleRateHz)} {channelWord(channels)} · floor {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
         {notes.length > 0 && <span className="text-removed"> · {notes[0]}</span>}
       </span>
       {channels > 2 && tracks === 1 && (

@@ -1,3 +1,5 @@
+import { ClipRow } from './clips/clip-row.js';
+import { useClipKeys } from './clips/use-clip-keys.js';
 import { ChainColumn } from './chain/chain-column.js';
 import { TrackHead } from './track-head.js';
 import { Overview } from './overview.js';
@@ -10,6 +12,7 @@ import { useTreatKeys } from './use-treat-keys.js';
 /** The recording as it came, what is taken out of it, what remains; beside it the chain that does so. */
 export function Treat() {
   useTreatKeys();
+  useClipKeys();
   return (
     <main className="flex min-h-0 grow">
       <div className="flex min-w-0 grow flex-col gap-2 px-5 pt-3 pb-1.5">
@@ -17,6 +20,7 @@ export function Treat() {
         <TrackRow />
         <Overview />
         <PassageRow />
+        <ClipRow />
         <Strips />
         <TimeAxis />
       </div>

@@ -54,7 +54,7 @@ export function useTreatKeys(): void {
   useKeys('shift_c', () => step(-1));
   useKeys('w', () => dispatch(changed({ picture: listening().picture === 'wave' ? 'spectrogram' : 'wave' })));
   useKeys('f', show);
-  useKeys('escape', () => dispatch(changed({ selection: null, band: null, aside: null, candidate: null })));
+  useKeys('escape', () => dispatch(changed({ selection: null, band: null, aside: null, candidate: null, chosenClip: null })));
   useKeys('+ shift_+ =', () => zoom(1 / ZOOM));
   useKeys('-', () => zoom(ZOOM));
   useKeys('left', () => view.scroll(-SCROLL_SHARE * view.widthPx));

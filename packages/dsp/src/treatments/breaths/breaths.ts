@@ -31,6 +31,7 @@ const choices = {
     options: [
       { value: 'lower', title: 'lower', sentence: 'Lowered as a whole.' },
       { value: 'ease', title: 'ease in', sentence: 'Lowered at its beginning, rising into the word.' },
+      { value: 'tone', title: 'room tone', sentence: 'Replaced by room tone, by an edit that can be given back one by one.' },
     ],
   },
 } as const;
@@ -47,12 +48,15 @@ export function treatedBreaths(values: Values): Breath[] {
   return apart(asBreaths(values['breaths'] as readonly ListRow[]).filter(({ state, certaintyPercent }) => state === 'treat' && certaintyPercent >= values.leastPercent));
 }
 
+/** Breaths that are treated while they are heard: none where room tone takes their place. */
+const heardBreaths = (values: Values): Breath[] => (values['way'] === 'tone' ? [] : treatedBreaths(values));
+
 /** A gain over each breath. */
 class Breaths extends SpanGains implements TreatmentProcessor<typeof parameters> {
   readonly #key: string;
 
   constructor(context: ProcessorContext, values: Values) {
-    super(context, 'breaths', treatedBreaths(values).map(({ startSeconds, endSeconds }) => gainPlace(startSeconds, endSeconds, values.fadeMs, context.sampleRateHz)));
+    super(context, 'breaths', heardBreaths(values).map(({ startSeconds, endSeconds }) => gainPlace(startSeconds, endSeconds, values.fadeMs, context.sampleRateHz)));
     this.#key = keyOf(values);
     this.setParameters(values);
   }
@@ -65,7 +69,7 @@ class Breaths extends SpanGains implements TreatmentProcessor<typeof parameters>
   }
 }
 
-const keyOf = (values: Values): string => JSON.stringify([values['breaths'], values.fadeMs, values.leastPercent]);
+const keyOf = (values: Values): string => JSON.stringify([values['breaths'], values.fadeMs, values.leastPercent, values['way'] === 'tone']);
 
 export const breaths = defineTreatment({
   kind: 'breaths',
@@ -75,10 +79,12 @@ export const breaths = defineTreatment({
   choices,
   lists: { breaths: list },
   background: true,
+  idle: (values) => values['way'] === 'tone',
+  idleSettings: (values) => (values['way'] === 'tone' ? ['reductionDb', 'fadeMs'] : []),
   needsNoiseProfile: false,
   summary: (values) => {
     const count = treatedBreaths(values).length;
-    return count === 0 ? 'none yet' : `${count === 1 ? '1 breath' : `${count} breaths`} · −${values.reductionDb} dB`;
+    return count === 0 ? 'none yet' : `${count === 1 ? '1 breath' : `${count} breaths`} · ${values['way'] === 'tone' ? 'room tone' : `−${values.reductionDb} dB`}`;
   },
   create: (context, values) => new Breaths(context, values),
 });

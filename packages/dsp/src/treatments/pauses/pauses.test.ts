@@ -1,7 +1,7 @@
 import { conformance } from '../../testing/conformance.js';
 import { kernels, levelDb, noise, RATE_HZ, run } from '../../testing/signals.js';
 import { defaultValues } from '../definition.js';
-import { loweredPauses, pauses, type Pause } from './pauses.js';
+import { loweredPauses, pauses, treatedPauses, type Pause } from './pauses.js';
 
 const row = (startSeconds: number, endSeconds: number, state: Pause['state'] = 'treat'): Pause => ({ startSeconds, endSeconds, state });
 const values = (list: readonly Pause[], more: object = {}) => ({ ...(defaultValues(pauses) as object), pauses: list, ...more }) as never;
@@ -29,4 +29,17 @@ test('moving the reduction needs no new processor, moving what is kept does', ()
   const made = create([row(0.5, 1.5)]);
   expect(made.setParameters(values([row(0.5, 1.5)], { reductionDb: 20 }))).toBe(true);
   expect(made.setParameters(values([row(0.5, 1.5)], { afterWordMs: 10 }))).toBe(false);
+});
+
+test('cut, shortened or filled they are left to an edit of the clips: heard is what was there', () => {
+  for (const way of ['close', 'gap', 'shorten', 'tone']) {
+    expect(loweredPauses(values([row(0.5, 1.5)], { way }))).toEqual([]);
+    expect(treatedPauses(values([row(0.5, 1.5)], { way }))).toEqual([{ startSeconds: 0.65, endSeconds: 1.4 }]);
+  }
+});
+
+test('it never opens below where it closes', () => {
+  const moved = (name: 'openDbfs' | 'closeDbfs', value: number) => pauses.reconcile!({ ...(values([]) as object), [name]: value } as never, name);
+  expect(moved('openDbfs', -60)).toMatchObject({ openDbfs: -60, closeDbfs: -60 });
+  expect(moved('closeDbfs', -30)).toMatchObject({ openDbfs: -30, closeDbfs: -30 });
 });

@@ -2,6 +2,7 @@ import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, us
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { edited, shownTrack } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
+import { ClipSheet } from '../clips/clip-sheet.js';
 import { AddTreatment } from './add-treatment.js';
 import { ChainEffect } from './chain-effect.js';
 import { DoneList } from './done-list.js';
@@ -34,6 +35,7 @@ export function ChainColumn() {
       </div>
       {version && <VersionShown version={version} />}
       <div inert={version !== null} className={`min-h-0 grow overflow-y-auto px-4 ${version ? 'opacity-60' : ''}`}>
+        <ClipSheet />
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
           <SortableContext items={ids} strategy={verticalListSortingStrategy}>
             {treatments.map((settings) => (

@@ -1,4 +1,4 @@
-import { treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
+import { parametersOf, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
 import { Ear } from 'lucide-react';
 import { formatNumber } from '../../../components/figures.js';
 import { changed } from '../../../store/listening-slice.js';
@@ -42,9 +42,11 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
   const dispatch = useAppDispatch();
   const workbench = useWorkbench();
   const of = useSyncExternalStore(workbench.subscribe, () => workbench.figuresOf);
-  const { background } = treatmentOf(settings.kind);
+  const { background, idle } = treatmentOf(settings.kind);
   const heard = aside?.treatmentId === id && aside.bandHz === undefined;
   const counted = COUNTED[settings.kind];
+  // What is left to an edit of the clips does nothing here.
+  if (idle?.(parametersOf(settings))) return null;
   return (
     <div className="mb-1.5 border-y border-faint py-1.5 text-[12px]" data-effect-of={settings.kind}>
       <div className="flex items-center gap-3">

@@ -12,6 +12,7 @@ import { EffectLine } from './effect-line.js';
 import { HoldAlone } from './hold-alone.js';
 import { NoiseSource } from './noise-source.js';
 import { panels } from './panels/panels.js';
+import { useFoundPauses } from './panels/use-found-pauses.js';
 
 interface Props {
   readonly track: Track;
@@ -21,7 +22,7 @@ interface Props {
 /** Values that are offsets from something carry their sign. */
 const SIGNED = new Set(['thresholdDb']);
 /** Levels of the sound itself, for which the measured floor is worth a mark. */
-const AGAINST_FLOOR = new Set(['openDb', 'closeDb']);
+const AGAINST_FLOOR = new Set(['openDb', 'closeDb', 'openDbfs', 'closeDbfs']);
 
 /** The controls of a treatment, made from what it states of its parameters. */
 export function TreatmentBody({ track, settings }: Props) {
@@ -36,8 +37,11 @@ export function TreatmentBody({ track, settings }: Props) {
   const all = Object.entries(parameters).filter(([name]) => !idle.includes(name));
   const shown = all.filter(([, spec]) => finer || !spec.finer);
   const hasFiner = all.some(([, spec]) => spec.finer);
+  const derived = useFoundPauses(settings);
   const set = (name: string, value: SettingValue): void => {
-    dispatch(edited({ type: 'set-parameter', ...of, name, value }));
+    const more = derived(name, value);
+    if (more) dispatch(edited({ type: 'set-parameters', ...of, values: { [name]: value, ...more } }));
+    else dispatch(edited({ type: 'set-parameter', ...of, name, value }));
   };
   return (
     <div className={`pb-3 ${settings.bypassed ? 'opacity-70' : ''}`}>

@@ -31,6 +31,10 @@ export interface SpansOf<Row extends SpanRow> {
   readonly words: (row: Row) => string;
   /** Why a row is not lowered although it is not left; null when it is. */
   readonly spared: (row: Row, settings: TreatmentSettings) => string | null;
+  /** What an edit of the clips has made of a row, and how it is given back; null when none has. */
+  readonly taken?: (row: Row) => { readonly words: string; readonly giveBack: () => void } | null;
+  /** What happens to a row that is treated, in a word. */
+  readonly treated?: string;
 }
 
 /** Stretches one by one: step through, hear, leave one as it is. */
@@ -60,7 +64,9 @@ export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<P
   };
   const step = (by: 1 | -1): void => go(rows.length === 0 ? -1 : (at + by + rows.length) % rows.length);
   const turn = (index: number): void => {
-    if (rows[index]) write(rows.map((row, i) => (i === index ? { ...row, state: row.state === 'leave' ? 'treat' : 'leave' } : row)));
+    const given = rows[index] && about.taken?.(rows[index]);
+    if (given) given.giveBack();
+    else if (rows[index]) write(rows.map((row, i) => (i === index ? { ...row, state: row.state === 'leave' ? 'treat' : 'leave' } : row)));
   };
   useKeys('j', () => step(1));
   useKeys('shift_j', () => step(-1));
@@ -75,20 +81,20 @@ export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<P
     );
   const first = Math.max(0, Math.min(rows.length - SHOWN, at - 3));
   const timeOf = (row: Row): number => (places.ofSeconds(row)[0]?.startFrame ?? row.startSeconds * sampleRateHz) / sampleRateHz;
-  const fate = (row: Row): string => (places.ofSeconds(row).length === 0 ? 'cut' : row.state === 'leave' ? 'left' : (about.spared(row, settings) ?? 'lowered'));
+  const fate = (row: Row): string => about.taken?.(row)?.words ?? (places.ofSeconds(row).length === 0 ? 'cut' : row.state === 'leave' ? 'left' : (about.spared(row, settings) ?? about.treated ?? 'lowered'));
   return (
     <div className="mb-1 text-[12px]" aria-label={`${about.many} found`}>
       <div className="flex items-baseline gap-2 pb-1">
-        <span className="grow text-soft">{counted(rows.length)}{effect ? `, ${effect.events.length} lowered here` : ''}</span>
+        <span className="grow text-soft">{counted(rows.length)}{effect && !about.treated ? `, ${effect.events.length} lowered here` : ''}</span>
         <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(-1)}>‹ <span className="key">⇧J</span></button>
         <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(1)}>› <span className="key">J</span></button>
-        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" disabled={at < 0} onClick={() => turn(at)}>{rows[at]?.state === 'leave' ? 'Lower it' : 'Leave it'} <span className="key">X</span></button>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" disabled={at < 0} onClick={() => turn(at)}>{rows[at] && about.taken?.(rows[at]) ? 'Give it back' : rows[at]?.state === 'leave' ? 'Treat it' : 'Leave it'} <span className="key">X</span></button>
       </div>
       {rows.slice(first, first + SHOWN).map((row, i) => (
         <div key={row.startSeconds} data-span-row={row.state} className={`flex items-center gap-3 border-t border-faint py-0.5 ${first + i === at ? 'font-semibold' : ''}`}>
           <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => go(first + i)}>{formatTime(timeOf(row), 2)}</button>
           <span className="text-soft">{formatNumber(row.endSeconds - row.startSeconds, 2)} s{about.words(row)}</span>
-          <button type="button" aria-label={`${row.state === 'leave' ? 'Lower' : 'Leave'} the ${about.one} at ${formatTime(timeOf(row), 2)}`} className={`ml-auto ${fate(row) === 'lowered' ? 'text-removed' : 'text-soft'} hover:text-ink`} onClick={() => turn(first + i)}>{fate(row)}</button>
+          <button type="button" aria-label={`${about.taken?.(row) ? 'Give back' : row.state === 'leave' ? 'Treat' : 'Leave'} the ${about.one} at ${formatTime(timeOf(row), 2)}`} className={`ml-auto ${['lowered', about.treated].includes(fate(row)) || about.taken?.(row) ? 'text-removed' : 'text-soft'} hover:text-ink`} title={about.taken?.(row) ? 'Give it back' : undefined} onClick={() => turn(first + i)}>{fate(row)}</button>
         </div>
       ))}
     </div>

@@ -1,0 +1,70 @@
+import { rm } from 'node:fs/promises';
+import { evenLevels, LevelTracker, makeRoomTone, roomToneGain, type ChainSpec, type LevelTrack, type PlanarBlock, type TreatmentSettings } from '@euphonos/dsp';
+import { applyEdit, arrangedFrames, breathsEdit, createDocument, Levels, pausesEdit, placedChain, spanFrames, type ClipsEdit, type PauseTone, type Span, type Track } from '@euphonos/engine';
+import { ChannelFiles, decodeSound, RawWriter, readArrangedFiles, type DecodeReport } from '@euphonos/media';
+import type { SoundPart } from './noise.js';
+import { surveyFile } from './survey.js';
+import { UsageError } from './usage.js';
+
+/** What is done by an edit of clips and not by the chain: pauses that are cut or filled, breaths that are filled. */
+const edits: Readonly<Record<string, typeof pausesEdit>> = { pauses: pausesEdit, breaths: breathsEdit };
+const isEdit = ({ kind, bypassed, way }: TreatmentSettings): boolean => !bypassed && ((kind === 'pauses' && way !== 'lower') || (kind === 'breaths' && way === 'tone'));
+
+/** Whether a chain file asks for more than treatments. */
+export const wantsEdit = (chain: ChainSpec): boolean => chain.treatments.some(isEdit);
+
+/** Decodes a file once, so that its clips can be read in any order, and does to them what the chain asks for. */
+export async function editedSource(sound: SoundPart, chain: ChainSpec, outPath: string, report: DecodeReport, note: (text: string) => void) {
+  const { path, facts, channels } = sound;
+  const { sampleRateHz } = facts;
+  const paths = channels.map((_, c) => `${outPath}.channel-${c}`);
+  const close = async (): Promise<void> => void (await Promise.all(paths.map((file) => rm(file, { force: true }))));
+  try {
+    const writers = paths.map((file) => new RawWriter(file));
+    const tracker = new LevelTracker(sampleRateHz);
+    let recordingFrames = 0;
+    for await (const block of decodeSound(path, facts, { channels }, report)) {
+      for (const [c, writer] of writers.entries()) await writer.write({ channels: [block.channels[c]!], frames: block.frames });
+      tracker.process(block.channels, block.frames);
+      recordingFrames += block.frames;
+    }
+    await Promise.all(writers.map((writer) => writer.finish()));
+    const wanted = chain.treatments.filter(isEdit);
+    const tone: PauseTone | null = wanted.some(({ way }) => way === 'tone') ? await roomOf(path, tracker.finish(), sampleRateHz, recordingFrames) : null;
+    const document = createDocument({ id: 'file', name: path, lengthFrames: recordingFrames, sampleRateHz, channels: channels.length });
+    const edited = wanted.reduce((state, settings) => {
+      const edit = edits[settings.kind]!(state.tracks[0]!, settings, sampleRateHz, tone);
+      if (edit) note(`${titleOf(edit)}.`);
+      return edit ? applyEdit(state, edit) : state;
+    }, document);
+    const { clips, roomTone } = edited.tracks[0]! satisfies Track;
+    const arrangement = { clips, recordingFrames, sampleRateHz, tone: roomTone ? await makeTone(paths, roomTone, sampleRateHz) : null };
+    return { blocks: readArrangedFiles(paths, arrangement), frames: arrangedFrames(arrangement), chain: placedChain(chain, clips, sampleRateHz), levels: new Levels(clips, recordingFrames, sampleRateHz), close };
+  } catch (error) {
+    await close();
+    throw error;
+  }
+}
+
+const titleOf = (edit: ClipsEdit): string => ('title' in edit ? (edit.title ?? edit.type) : edit.type);
+
+async function makeTone(paths: readonly string[], span: Span, sampleRateHz: number): Promise<PlanarBlock> {
+  const files = await ChannelFiles.open(paths);
+  try {
+    return makeRoomTone(await files.read(span.startFrame, span.startFrame + spanFrames(span)), sampleRateHz);
+  } finally {
+    await files.close();
+  }
+}
+
+/** The room that the survey finds, and the gain at which its tone meets the room elsewhere. Clips stand as they were recorded. */
+async function roomOf(path: string, track: LevelTrack, sampleRateHz: number, recordingFrames: number): Promise<PauseTone> {
+  const { findings } = await surveyFile(path, () => undefined, () => undefined);
+  const [best] = findings.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : []));
+  if (!best) throw new UsageError('The survey finds no passage with noise alone to make room tone of: choose another way for pauses and breaths.');
+  const gain = roomToneGain(evenLevels(track), track.stepSeconds, best);
+  return {
+    passage: { startFrame: Math.round(best.startSeconds * sampleRateHz), endFrame: Math.min(recordingFrames, Math.round(best.endSeconds * sampleRateHz)) },
+    gainDb: ({ startFrame, endFrame }) => gain({ startSeconds: startFrame / sampleRateHz, endSeconds: endFrame / sampleRateHz }),
+  };
+}

@@ -1,0 +1,93 @@
+import { clipAfter, clipEnd, clipFrames, type Clip } from '@euphonos/engine';
+import { useCallback, useRef, useState, type PointerEvent } from 'react';
+import { Canvas, type Draw } from '../../../drawing/canvas.js';
+import { drawClips } from '../../../drawing/draw-clips.js';
+import { changed } from '../../../store/listening-slice.js';
+import { store, useApp, useAppDispatch } from '../../../store/store.js';
+import { useTrackSound, useWorkbench } from '../../../workbench/workbench-context.js';
+import { SelectionEdits } from './selection-edits.js';
+import { useClipEdits } from './use-clip-edits.js';
+
+/** An edge is taken from this near, and goes to another edge or the playhead from this near. */
+const EDGE_PX = 5;
+const CLICK_PX = 3;
+
+/** What the pointer has hold of: an edge, or a whole clip. */
+type Grip = { readonly clip: Clip; readonly part: 'start' | 'end' | 'body'; readonly fromPx: number };
+
+/** The clips of the track in their line: choose one, drag its edges, drag it into free room. */
+export function ClipRow() {
+  const { view, player, sampleRateHz } = useWorkbench();
+  const { clips } = useTrackSound();
+  const chosen = useApp(({ listening }) => listening.chosenClip);
+  const dispatch = useAppDispatch();
+  const { edit, snapped } = useClipEdits();
+  const ref = useRef<HTMLDivElement>(null);
+  const grip = useRef<Grip | null>(null);
+  const [ghostPx, setGhostPx] = useState<number | null>(null);
+  const draw = useCallback<Draw>((pen, width, height) => drawClips(pen, width, height, view, clips, chosen, sampleRateHz), [view, clips, chosen, sampleRateHz]);
+  const pxOf = (event: PointerEvent): number => event.clientX - ref.current!.getBoundingClientRect().left;
+
+  const gripAt = (px: number): Grip | null => {
+    const at = clipAfter(clips, view.frameAt(px));
+    const near = [clips[at - 1], clips[at], clips[at + 1]].filter((clip): clip is Clip => clip !== undefined);
+    const edges = near.flatMap((clip) => [{ clip, part: 'start' as const, px: view.pxAt(clip.startFrame) }, { clip, part: 'end' as const, px: view.pxAt(clipEnd(clip)) }]);
+    // Of a joint the clip after it is held.
+    const [edge] = edges.filter((one) => Math.abs(one.px - px) <= EDGE_PX).sort((a, b) => Math.abs(a.px - px) - Math.abs(b.px - px) || (a.part === 'start' ? -1 : 1));
+    if (edge) return { clip: edge.clip, part: edge.part, fromPx: px };
+    const clip = clips[at];
+    return clip && clip.startFrame <= view.frameAt(px) ? { clip, part: 'body', fromPx: px } : null;
+  };
+  /** Other edges, the playhead and the selection draw what is dragged to them. */
+  const drawn = (frame: number, besides: Clip): number => {
+    const { selection, snapping } = store.getState().listening;
+    if (!snapping) return frame;
+    const at = clipAfter(clips, frame);
+    const edges = [clips[at - 1], clips[at], clips[at + 1]].flatMap((clip) => (clip && clip !== besides ? [clip.startFrame, clipEnd(clip)] : []));
+    const all = [...edges, player.frame, ...(selection ? [selection.startFrame, selection.endFrame] : [])];
+    const [nearest] = all.sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame));
+    return nearest !== undefined && Math.abs(nearest - frame) <= EDGE_PX * view.framesPerPx ? nearest : frame;
+  };
+
+  const onPointerDown = (event: PointerEvent<HTMLDivElement>): void => {
+    if (event.button !== 0 || (event.target as HTMLElement).closest('[data-on-strip]')) return;
+    grip.current = gripAt(pxOf(event));
+    dispatch(changed({ chosenClip: grip.current?.clip.id ?? null }));
+    if (grip.current) event.currentTarget.setPointerCapture(event.pointerId);
+  };
+  const onPointerMove = (event: PointerEvent<HTMLDivElement>): void => {
+    const px = pxOf(event);
+    const held = grip.current;
+    if (!held) ref.current!.style.cursor = { start: 'ew-resize', end: 'ew-resize', body: 'pointer', none: 'default' }[gripAt(px)?.part ?? 'none'];
+    else if (Math.abs(px - held.fromPx) >= CLICK_PX) setGhostPx(px);
+  };
+  const onPointerUp = (event: PointerEvent<HTMLDivElement>): void => {
+    const held = grip.current;
+    const px = pxOf(event);
+    grip.current = null;
+    setGhostPx(null);
+    if (!held || Math.abs(px - held.fromPx) < CLICK_PX) return;
+    const wished = view.frameAt(px);
+    const { clip, part } = held;
+    if (part === 'body') return void edit({ type: 'move-clips', clipIds: [clip.id], byFrames: drawn(clip.startFrame + wished - view.frameAt(held.fromPx), clip) - clip.startFrame });
+    const near = drawn(wished, clip);
+    const put = (toFrame: number): void => void edit(part === 'start' ? { type: 'move-joint', clipId: clip.id, toFrame } : { type: 'trim-clip', clipId: clip.id, edge: 'end', toFrame });
+    if (near !== wished) put(near);
+    else void snapped([wished]).then(([frame]) => put(frame!));
+  };
+
+  return (
+    <div
+      ref={ref} data-clips={clips.length} className="relative h-[24px] shrink-0 touch-none select-none"
+      onPointerDown={onPointerDown} onPointerMove={onPointerMove} onPointerUp={onPointerUp}
+      onDoubleClick={() => {
+        const clip = clips.find(({ id }) => id === chosen);
+        if (clip) view.show(clip.startFrame - 0.1 * clipFrames(clip), clipEnd(clip) + 0.1 * clipFrames(clip));
+      }}
+    >
+      <Canvas draw={draw} subscribe={view.subscribe} label={`${clips.length === 1 ? '1 clip' : `${clips.length} clips`} on the track`} />
+      {ghostPx !== null && <i aria-hidden className="pointer-events-none absolute inset-y-0 w-[2px] bg-focus" style={{ left: ghostPx }} />}
+      <SelectionEdits />
+    </div>
+  );
+}

@@ -1,0 +1,139 @@
+import { nearestZeroCrossing } from '@euphonos/dsp';
+import { clipAt, clipEnd, copySpan, EngineError, missingBefore, spanFrames, type Clip, type ClipsEdit, type Span, type Track } from '@euphonos/engine';
+import { toast } from 'sonner';
+import { changed } from '../../../store/listening-slice.js';
+import { activeTrack, edited } from '../../../store/session-slice.js';
+import { store, useAppDispatch } from '../../../store/store.js';
+import { useWorkbench } from '../../../workbench/workbench-context.js';
+import { useRoomTone } from './use-room-tone.js';
+
+/** How far an edge goes to a change of sign: less than anybody hears as a shift. */
+const ZERO_REACH_SECONDS = 0.003;
+const NUDGE_SECONDS = 0.01;
+
+type WithoutTrack<E> = E extends ClipsEdit ? Omit<E, 'trackId'> : never;
+
+/** What can be done to clips, at the selection, the clip that is worked on, or the playhead. */
+export function useClipEdits() {
+  const workbench = useWorkbench();
+  const { player, view, sampleRateHz } = workbench;
+  const dispatch = useAppDispatch();
+  const roomTone = useRoomTone();
+  const state = () => store.getState().listening;
+  const track = (): Track => activeTrack(store.getState().session)!;
+  const chosen = (): Clip | null => track().clips.find(({ id }) => id === state().chosenClip) ?? null;
+
+  /** Does it, or says why it cannot be done. */
+  const edit = (plain: WithoutTrack<ClipsEdit>): boolean => {
+    try {
+      dispatch(edited({ ...plain, trackId: track().id } as ClipsEdit));
+      return true;
+    } catch (error) {
+      if (!(error instanceof EngineError)) throw error;
+      toast.error(error.message, { id: 'clips' });
+      return false;
+    }
+  };
+
+  /** Frames at the nearest changes of sign, where snapping is on. */
+  const snapped = async (frames: readonly number[]): Promise<number[]> => {
+    if (!state().snapping) return [...frames];
+    const reach = Math.round(ZERO_REACH_SECONDS * sampleRateHz);
+    return Promise.all(
+      frames.map(async (frame) => {
+        const start = Math.max(0, Math.round(frame) - reach - 1);
+        const sound = await workbench.readSound({ startFrame: start, endFrame: Math.round(frame) + reach + 1 }).catch(() => []);
+        return sound.length === 0 ? Math.round(frame) : start + nearestZeroCrossing(sound, Math.round(frame) - start, reach);
+      }),
+    );
+  };
+
+  /** The selection, or else the clip that is worked on. */
+  const target = async (): Promise<Span | null> => {
+    const { selection } = state();
+    if (selection) {
+      const [startFrame, endFrame] = await snapped([selection.startFrame, selection.endFrame]);
+      return { startFrame: startFrame!, endFrame: endFrame! };
+    }
+    const clip = chosen();
+    if (clip) return { startFrame: clip.startFrame, endFrame: clipEnd(clip) };
+    toast('Drag over a stretch first, or choose a clip in the line above the strips.', { id: 'clips' });
+    return null;
+  };
+  const done = (): void => void dispatch(changed({ selection: null, band: null, candidate: null }));
+
+  const split = async (): Promise<void> => {
+    const { selection } = state();
+    const frames = await snapped(selection ? [selection.startFrame, selection.endFrame] : [player.frame]);
+    if (edit({ type: 'split-clips', frames })) dispatch(changed({ chosenClip: clipAt(track().clips, frames[0]!)?.id ?? null }));
+  };
+  const cut = async (close: boolean): Promise<void> => {
+    const span = await target();
+    if (!span || !edit({ type: 'cut-spans', spans: [span], close })) return;
+    done();
+    if (!player.playing) player.seek(span.startFrame);
+    dispatch(changed({ chosenClip: clipAt(track().clips, close ? span.startFrame : span.endFrame)?.id ?? null }));
+  };
+  const silence = async (): Promise<void> => {
+    const span = await target();
+    if (span && edit({ type: 'fill-spans', spans: [{ ...span, sound: { kind: 'silence' } }] })) done();
+  };
+  const tone = async (): Promise<void> => {
+    const span = await target();
+    const made = span && (await roomTone.tone());
+    if (made && edit({ type: 'fill-spans', roomTone: made.passage, spans: [{ ...span, sound: { kind: 'room-tone', gainDb: made.gainDb(span) } }] })) done();
+  };
+  const level = async (byDb: number): Promise<void> => {
+    const span = await target();
+    if (span) edit({ type: 'level-spans', spans: [span], byDb });
+  };
+
+  /** The clip at whose beginning something can be given back: the one that is worked on, or the next from the playhead. */
+  const giveBack = (): void => {
+    const { clips } = track();
+    const can = (clip: Clip): boolean => clip.sound.kind !== 'recording' || missingBefore(track(), clips.indexOf(clip)) !== null;
+    const { frame } = player;
+    const near = (clip: Clip): number => Math.min(Math.abs(clip.startFrame - frame), Math.abs(clipEnd(clip) - frame));
+    const wanted = chosen();
+    const clip = wanted && can(wanted) ? wanted : clips.filter(can).sort((a, b) => near(a) - near(b))[0];
+    const last = clips[clips.length - 1]!;
+    if (clip) edit({ type: 'give-back', clipId: clip.id, side: 'before' });
+    else edit({ type: 'give-back', clipId: last.id, side: 'after' });
+  };
+
+  const copy = async (): Promise<boolean> => {
+    const span = await target();
+    if (!span) return false;
+    dispatch(changed({ copied: copySpan(track(), span) }));
+    toast(`${(spanFrames(span) / sampleRateHz).toFixed(2)} s copied; Ctrl V puts it in at the playhead.`, { id: 'clips' });
+    return true;
+  };
+  const cutOut = async (): Promise<void> => {
+    if (await copy()) await cut(true);
+  };
+  const paste = async (): Promise<void> => {
+    const { copied } = state();
+    if (!copied) return void toast('Nothing was copied yet.', { id: 'clips' });
+    const [atFrame] = await snapped([player.frame]);
+    if (edit({ type: 'paste-clips', copied, atFrame: atFrame! })) dispatch(changed({ selection: { startFrame: atFrame!, endFrame: atFrame! + copied.frames } }));
+  };
+
+  /** To the next edge of a clip, or the one before, from the playhead. */
+  const step = (by: 1 | -1): void => {
+    const { clips } = track();
+    const { frame } = player;
+    const next = by > 0 ? clips.find(({ startFrame }) => startFrame > frame + 1) : clips.findLast(({ startFrame }) => startFrame < frame - 1);
+    if (!next) return;
+    dispatch(changed({ chosenClip: next.id }));
+    player.seek(next.startFrame);
+    if (next.startFrame < view.startFrame || next.startFrame > view.endFrame) view.scroll((next.startFrame - view.startFrame) / view.framesPerPx - view.widthPx / 2);
+  };
+  /** The beginning of the clip that is worked on, a little earlier or later. */
+  const nudge = (by: 1 | -1, finer: boolean): void => {
+    const clip = chosen();
+    if (!clip) return void toast('Choose a clip first: [ and ] go from edge to edge.', { id: 'clips' });
+    const frames = Math.round(NUDGE_SECONDS * sampleRateHz * (finer ? 0.1 : 1)) * by;
+    edit({ type: 'move-joint', clipId: clip.id, toFrame: clip.startFrame + frames });
+  };
+  return { edit, snapped, split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge };
+}
