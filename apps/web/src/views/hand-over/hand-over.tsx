@@ -1,3 +1,5 @@
+import { endOf, isPlain } from '@euphonos/engine';
+import { formatTime } from '../../components/figures.js';
 import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { Deliveries } from './deliveries.js';
@@ -12,12 +14,14 @@ export function HandOver() {
   const busy = latest?.job.state === 'queued' || latest?.job.state === 'running';
   const tracks = session.history!.present.tracks;
   const track = activeTrack(session)!;
+  const edited = !isPlain(track.clips, track.recordingFrames);
+  const length = formatTime(endOf(track.clips) / session.recording.facts!.sampleRateHz, 1);
   const saved = session.save.kind === 'saved';
   return (
     <main className="flex min-h-0 grow">
       <TargetPanel>
         <button type="button" className="press-strong mt-4 w-full" disabled={!saved || busy} onClick={() => void start(session.revision, track.id)}>
-          {busy ? 'Rendering …' : saved ? (tracks.length > 1 ? `Render ${track.name}` : 'Render the whole recording') : 'Saving first …'}
+          {busy ? 'Rendering …' : saved ? (tracks.length > 1 ? `Render ${track.name}` : edited ? `Render the edit, ${length}` : 'Render the whole recording') : 'Saving first …'}
         </button>
         <p className="mt-2 mb-0 text-[12px] text-soft">Rendered is the result, whatever is being listened to.{tracks.length > 1 && ' Each track is a file of its own; the track that is worked on is rendered.'}</p>
       </TargetPanel>
