@@ -1,7 +1,7 @@
 // What the survey tells about the talk itself and what lies between: speech activity, breaths, noise passages, sibilance,
 // bandwidth, soft clipping, each with what it must not be mistaken for.
 import { execFileSync } from 'node:child_process';
-import { defaultTreatment, loweredPauses } from '../packages/dsp/dist/index.js';
+import { defaultTreatment, evenLevels, findPauses, LevelTracker, loweredPauses, suggestPauseThresholds } from '../packages/dsp/dist/index.js';
 import { Features } from '../packages/dsp/dist/survey/features.js';
 import { findTalk } from '../packages/dsp/dist/survey/talk.js';
 import { clipped, db, power, softlyClipped, talk, withBreaths, withHum, withNoise, withPlosives } from './faults.mjs';
@@ -90,14 +90,24 @@ function passageRows() {
   return [ratio('noise-passages: pauses over 1 s found', found, Math.min(pauses, 60)), ratio('noise-passages: clear of words, told', clear, told)];
 }
 
+/** What of a recording is lowered by pauses as they come: found by voice and level, thresholds from the gaps. */
+function pausesOf(heard) {
+  const quiet = finding(heard, 'pauses')?.spans ?? [];
+  const tracker = new LevelTracker(RATE_HZ);
+  tracker.process([heard], heard.length);
+  const { stepSeconds, meanSquares } = tracker.finish();
+  const levels = evenLevels({ stepSeconds, meanSquares });
+  const settings = { ...defaultTreatment('pauses'), ...suggestPauseThresholds(levels, stepSeconds, quiet) };
+  return loweredPauses({ ...settings, pauses: findPauses(levels, stepSeconds, quiet, settings).map((span) => ({ ...span, state: 'treat' })) });
+}
+
 /** Words (runs of talk in the clean sound) that lose more than 10 ms to pauses lowered at their defaults, by how far the noise lies under the talk. */
-function pauseRows() {
+export function pauseRows() {
   return [-50, -35].flatMap((noiseDb) => {
     let words = 0, touched = 0, pauses = 0, lowered = 0;
     for (const talker of talkers) {
       const clean = spaced(talker);
-      const spans = finding(withNoise(clean, noiseDb, 17), 'pauses')?.spans ?? [];
-      const parts = loweredPauses({ ...defaultTreatment('pauses'), pauses: spans.map((span) => ({ ...span, state: 'treat' })) });
+      const parts = pausesOf(withNoise(clean, noiseDb, 17));
       const { step, is } = talk(clean, RATE_HZ);
       const at = (i) => (i * step) / RATE_HZ;
       for (let i = 0; i < is.length; ) {

@@ -112,9 +112,8 @@ function common(a: readonly SpanSeconds[], b: readonly SpanSeconds[]): SpanSecon
   return spans;
 }
 
-/** So much of a gap counts as its floor, and so far above it the gate of pauses closes, and opens (common practice: 4 to 5 dB apart). */
+/** So much of a gap lies under where pauses close, which is just above their mean; and so far above that they open (common practice: 4 to 5 dB). */
 const FLOOR_SHARE = 0.9;
-const CLOSE_ABOVE_DB = 2;
 const OPEN_ABOVE_DB = 5;
 /** Clear of the words on either side. */
 const CLEAR_SECONDS = 0.1;
@@ -135,6 +134,6 @@ export function suggestPauseThresholds(levels: Float32Array, stepSeconds: number
   if (inGaps.length < 10) return null;
   const at = (list: number[], share: number): number => list.sort((a, b) => a - b)[Math.floor(share * (list.length - 1))]!;
   const talk = inTalk.length > 0 ? at(inTalk, 0.7) : 0;
-  const closeDbfs = Math.round(Math.min(at(inGaps, FLOOR_SHARE) + CLOSE_ABOVE_DB, talk - TALK_BELOW_DB) * 2) / 2;
+  const closeDbfs = Math.round(Math.min(at(inGaps, FLOOR_SHARE), talk - TALK_BELOW_DB) * 2) / 2;
   return { closeDbfs: Math.max(-100, closeDbfs), openDbfs: Math.max(-100, closeDbfs) + OPEN_ABOVE_DB };
 }
