@@ -117,18 +117,36 @@ test('a session is renamed and removed', async ({ page }) => {
   await expect(renamed).toHaveCount(0);
 });
 
-test('two windows on one session: the second is told, and chooses', async ({ page, context }) => {
+test('two windows on one session: the second is told and takes over, then the first is told; nothing is lost', async ({ page, context }) => {
   const desk = await bringIn(page, address, writeWav('two windows.wav', sound), 10);
-  const other = await context.newPage();
-  await other.goto(page.url());
-  await expect(other.locator('[data-strips]')).toBeVisible();
   await desk.turn('Gate', true);
   await desk.saved();
-  await other.getByRole('switch', { name: 'Hum notch on' }).click();
-  await expect(other.getByRole('dialog', { name: 'This session was changed elsewhere' })).toBeVisible();
-  await other.getByRole('button', { name: 'Go on with the saved state' }).click();
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await expect(other.getByRole('dialog', { name: 'This session is open in another window' })).toBeVisible();
+  await other.getByRole('button', { name: 'Work here instead' }).click();
+  await expect(other.getByRole('dialog')).toHaveCount(0);
   await expect(other.getByRole('switch', { name: 'Gate on' })).toHaveAttribute('aria-checked', 'true');
-  await expect(other.getByRole('switch', { name: 'Hum notch on' })).toHaveAttribute('aria-checked', 'false');
+  await other.getByRole('switch', { name: 'Hum notch on' }).click();
+  await expect(other.getByText(/^Saved · revision/)).toBeVisible();
+  await expect(page.getByRole('dialog', { name: 'Another window has taken this session over' })).toBeVisible();
+  await page.getByRole('button', { name: 'Work here instead' }).click();
+  await expect(page.getByRole('switch', { name: 'Hum notch on' })).toHaveAttribute('aria-checked', 'true');
+  await other.close();
+});
+
+test('a session that was saved from elsewhere is not overwritten: who edits it is asked', async ({ page }) => {
+  const desk = await bringIn(page, address, writeWav('saved elsewhere.wav', sound), 10);
+  await desk.saved();
+  const id = /sessions\/([\w-]+)/.exec(page.url())![1]!;
+  const { revision, document } = (await (await page.request.get(`${address}/api/sessions/${id}`)).json()) as { revision: number; document: { tracks: { chain: { treatments: { bypassed: boolean }[] } }[] } };
+  document.tracks[0]!.chain.treatments[3]!.bypassed = false;
+  expect((await page.request.put(`${address}/api/sessions/${id}/document`, { data: { revision, document } })).ok()).toBe(true);
+  await page.getByRole('switch', { name: 'Hum notch on' }).click();
+  await expect(page.getByRole('dialog', { name: 'This session was changed elsewhere' })).toBeVisible();
+  await page.getByRole('button', { name: 'Go on with the saved state' }).click();
+  await expect(page.getByRole('switch', { name: 'Gate on' })).toHaveAttribute('aria-checked', 'true');
+  await expect(page.getByRole('switch', { name: 'Hum notch on' })).toHaveAttribute('aria-checked', 'false');
 });
 
 test('the server is killed: the page says so, keeps the work, and saves it when the server is back', async ({ page }) => {

@@ -14,6 +14,7 @@ import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { RendersController } from './renders/renders.controller.js';
 import { RendersService } from './renders/renders.service.js';
+import { HoldsService } from './sessions/holds.service.js';
 import { SessionsController } from './sessions/sessions.controller.js';
 import { SessionsService } from './sessions/sessions.service.js';
 import { SurveysController } from './surveys/surveys.controller.js';
@@ -42,7 +43,7 @@ export class EventsModule {}
 @Module({ controllers: [RecordingsController], providers: [RecordingsService], exports: [RecordingsService] })
 export class RecordingsModule {}
 
-@Module({ controllers: [SessionsController], providers: [SessionsService], exports: [SessionsService] })
+@Module({ controllers: [SessionsController], providers: [SessionsService, HoldsService], exports: [SessionsService] })
 export class SessionsModule {}
 
 @Module({ controllers: [ProfilesController], providers: [ProfilesService], exports: [ProfilesService] })

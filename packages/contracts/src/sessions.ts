@@ -1,4 +1,4 @@
-import { IsInt, IsObject, IsString, Length, Min } from 'class-validator';
+import { IsBoolean, IsInt, IsObject, IsOptional, IsString, IsUUID, Length, Min } from 'class-validator';
 import type { SessionDocument } from '@euphonos/engine';
 import type { RecordingView } from './recordings.js';
 
@@ -22,6 +22,25 @@ export class RenameSession {
   @IsString()
   @Length(1, MAX_NAME_LENGTH)
   name!: string;
+}
+
+/** POST /api/sessions/:id/hold */
+export class HoldSession {
+  /** Names the window that works on the session. */
+  @IsUUID()
+  windowId!: string;
+
+  /** Takes it over from another window. */
+  @IsOptional()
+  @IsBoolean()
+  take?: boolean;
+}
+
+/** Whether the window has the session, or since when another one has. */
+export interface HoldView {
+  readonly held: boolean;
+  readonly since: string;
+  readonly revision: number;
 }
 
 export interface SessionView {

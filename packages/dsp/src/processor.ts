@@ -19,6 +19,8 @@ export interface Processor {
    * same arrays. Keeps no reference to either.
    */
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void;
+  /** The next frame that comes in is this one of the recording. Only for what holds times of it; without a call it counts on. */
+  locate?(frame: number): void;
   /** Back to the state just after creation; keeps its buffers and its parameters. */
   reset(): void;
 }

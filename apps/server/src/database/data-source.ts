@@ -6,6 +6,7 @@ import { RenderEntity } from '../renders/render.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
 import { SurveyEntity } from '../surveys/survey.entity.js';
 import { FirstTables1764000000000 } from './first-tables.migration.js';
+import { Holds1764400000000 } from './holds.migration.js';
 import { Tracks1764300000000 } from './tracks.migration.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
@@ -17,7 +18,7 @@ export const dataSourceOptions = (url: string): DataSourceOptions => ({
   type: 'postgres',
   url,
   entities,
-  migrations: [FirstTables1764000000000, Surveys1764100000000, Profiles1764200000000, Tracks1764300000000],
+  migrations: [FirstTables1764000000000, Surveys1764100000000, Profiles1764200000000, Tracks1764300000000, Holds1764400000000],
   migrationsRun: true,
   synchronize: false,
   extra: { max: 8, connectionTimeoutMillis: 5000 },

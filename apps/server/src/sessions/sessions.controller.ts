@@ -1,12 +1,16 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, ParseUUIDPipe, Patch, Put } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Param, ParseUUIDPipe, Patch, Post, Put } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import { RenameSession, SaveDocument, type SavedDocument, type SessionView } from '@euphonos/contracts';
+import { HoldSession, RenameSession, SaveDocument, type HoldView, type SavedDocument, type SessionView } from '@euphonos/contracts';
+import { HoldsService } from './holds.service.js';
 import { SessionsService } from './sessions.service.js';
 
 @ApiTags('sessions')
 @Controller('api/sessions')
 export class SessionsController {
-  constructor(private readonly sessions: SessionsService) {}
+  constructor(
+    private readonly sessions: SessionsService,
+    private readonly holds: HoldsService,
+  ) {}
 
   @Get()
   list(): Promise<SessionView[]> {
@@ -21,6 +25,17 @@ export class SessionsController {
   @Put(':id/document')
   save(@Param('id', ParseUUIDPipe) id: string, @Body() { revision, document }: SaveDocument): Promise<SavedDocument> {
     return this.sessions.save(id, revision, document);
+  }
+
+  @Post(':id/hold')
+  hold(@Param('id', ParseUUIDPipe) id: string, @Body() { windowId, take }: HoldSession): Promise<HoldView> {
+    return this.holds.hold(id, windowId, take === true);
+  }
+
+  @Delete(':id/hold/:windowId')
+  @HttpCode(204)
+  letGo(@Param('id', ParseUUIDPipe) id: string, @Param('windowId', ParseUUIDPipe) windowId: string): Promise<void> {
+    return this.holds.letGo(id, windowId);
   }
 
   @Patch(':id')

@@ -1,4 +1,4 @@
-import type { ProfileView, RenderView, SavedDocument, SessionView, SurveyView } from '@euphonos/contracts';
+import type { HoldView, ProfileView, RenderView, SavedDocument, SessionView, SurveyView } from '@euphonos/contracts';
 import type { NoiseProfileFile } from '@euphonos/dsp';
 import type { SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
@@ -23,6 +23,9 @@ export const renameSession = (id: string, name: string): Promise<SessionView> =>
 export const removeSession = (id: string): Promise<void> => request('DELETE', `sessions/${id}`);
 export const saveDocument = (id: string, revision: number, document: SessionDocument): Promise<SavedDocument> =>
   request('PUT', `sessions/${id}/document`, { revision, document }, true);
+export const holdSession = (id: string, windowId: string, take: boolean): Promise<HoldView> => request('POST', `sessions/${id}/hold`, { windowId, take });
+/** Goes through even when the page is left. */
+export const letSessionGo = (id: string, windowId: string): void => void fetch(`/api/sessions/${id}/hold/${windowId}`, { method: 'DELETE', keepalive: true }).catch(() => undefined);
 export const startRender = (id: string, revision: number, trackId: string): Promise<RenderView> => request('POST', `sessions/${id}/renders`, { revision, trackId });
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
 export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});

@@ -3,6 +3,7 @@ import { Link, Outlet, useParams } from 'react-router';
 import { getSession } from '../api/client.js';
 import { onJobEvent } from '../api/events.js';
 import { Notice } from '../components/notice.js';
+import { Elsewhere } from './elsewhere.js';
 import { ListeningBar } from './listening-bar/listening-bar.js';
 import { changed } from '../store/listening-slice.js';
 import { findDraft } from '../store/drafts.js';
@@ -69,6 +70,7 @@ export function SessionRoom() {
   return (
     <WorkbenchProvider recording={session.recording}>
       <Outlet />
+      <Elsewhere sessionId={id} onTaken={load} />
       <ListeningBar />
     </WorkbenchProvider>
   );

@@ -26,6 +26,9 @@ function sameValues(a: TreatmentSettings, b: TreatmentSettings): boolean {
 export class Chain implements Processor {
   readonly latencyFrames: number;
   readonly #stages: TreatmentProcessor[];
+  /** By how much what each stage hears is late. */
+  readonly #late: number[] = [];
+  readonly #holdsTimes: boolean;
   #settings: readonly TreatmentSettings[];
   readonly #alone: string | undefined;
   /** For what one stage takes out: what goes into it, as late as it comes out. */
@@ -38,10 +41,18 @@ export class Chain implements Processor {
     const active = upTo(sounding(spec, context.noiseProfile !== undefined), spec.alone);
     this.#settings = active;
     this.#alone = spec.alone;
-    this.#stages = active.map((settings) => findTreatment(settings.kind)!.create(context, parametersOf(settings)));
+    // What a stage hears is late by all that stands before it: so much earlier begins its count of the recording.
+    let late = 0;
+    this.#stages = active.map((settings) => {
+      const stage = findTreatment(settings.kind)!.create({ ...context, startFrame: (context.startFrame ?? 0) - late }, parametersOf(settings));
+      this.#late.push(late);
+      late += stage.latencyFrames;
+      return stage;
+    });
     const last = this.#stages[this.#stages.length - 1];
     this.#before = spec.alone !== undefined && last ? Array.from({ length: context.channels }, () => new DelayLine(last.latencyFrames)) : null;
-    this.latencyFrames = this.#stages.reduce((sum, stage) => sum + stage.latencyFrames, 0);
+    this.latencyFrames = late;
+    this.#holdsTimes = this.#stages.some((stage) => stage.locate !== undefined);
   }
 
   /**
@@ -57,6 +68,12 @@ export class Chain implements Processor {
     if (!active.every((settings, i) => sameValues(settings, before[i]!) || this.#stages[i]!.setParameters(parametersOf(settings)))) return false;
     this.#settings = active;
     return true;
+  }
+
+  /** Tells stages that hold times of the recording where they are: `frameAgo` gives the frame that came in so many frames before the next one. */
+  locateStages(frameAgo: (frames: number) => number): void {
+    if (!this.#holdsTimes) return;
+    for (let i = 0; i < this.#stages.length; i++) this.#stages[i]!.locate?.(frameAgo(this.#late[i]!));
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {

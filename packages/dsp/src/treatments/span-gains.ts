@@ -44,7 +44,7 @@ export function gainPlace(startSeconds: number, endSeconds: number, fadeMs: numb
 
 /**
  * A gain over stretches of the recording, with raised-cosine fades inside of them; nothing else is touched, not by a bit.
- * Times count from `context.startFrame`; every stretch is told when it is over.
+ * Times count from `context.startFrame`, or from where `locate` says; every stretch is told when it is over.
  */
 export class SpanGains implements Processor {
   readonly latencyFrames = 0;
@@ -61,10 +61,24 @@ export class SpanGains implements Processor {
   }
 
   reset(): void {
-    this.#at = this.context.startFrame ?? 0;
-    const next = this.places.findIndex(({ to }) => to > this.#at);
-    this.#next = next < 0 ? this.places.length : next;
+    this.#goTo(this.context.startFrame ?? 0);
+  }
+
+  locate(frame: number): void {
+    if (frame !== this.#at) this.#goTo(frame);
+  }
+
+  #goTo(frame: number): void {
+    this.#at = frame;
     this.#power = 0;
+    let low = 0;
+    let high = this.places.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.places[middle]!.to > frame) high = middle;
+      else low = middle + 1;
+    }
+    this.#next = low;
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {

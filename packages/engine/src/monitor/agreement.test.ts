@@ -50,3 +50,9 @@ test.each([
 ])('noise reduction, %s: from the middle, after the run-in', (mode, limit) => {
   expect(disagreementDb(chain({ kind: 'noise-reduction', mode }))).toBeLessThan(limit);
 });
+
+test('pauses and breaths are lowered live, behind a noise reduction, at the place where a render does', () => {
+  const pauses = { kind: 'pauses', shortestMs: 100, afterWordMs: 20, beforeWordMs: 20, pauses: [{ startSeconds: 0.2, endSeconds: 0.95, state: 'treat' }, { startSeconds: 1.95, endSeconds: 2.8, state: 'treat' }] };
+  const breaths = { kind: 'breaths', breaths: [{ startSeconds: 1.4, endSeconds: 1.7, certaintyPercent: 90, state: 'treat' }] };
+  expect(disagreementDb(chain({ kind: 'noise-reduction' }, pauses, breaths, { kind: 'gate' }))).toBeLessThan(-90);
+});

@@ -20,6 +20,7 @@ export class Voice {
   readonly #in: Float32Array[];
   /** Play position of the next frame that goes in. */
   #inPosition = 0;
+  readonly #frameAgo = (frames: number): number => this.timeline.frameAt(this.#inPosition - frames);
 
   constructor(
     context: ProcessorContext,
@@ -69,6 +70,7 @@ export class Voice {
   /** Makes the next `frames` frames. False, and nothing moved, when samples are missing. */
   run(frames: number): boolean {
     if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames, this.store)) return false;
+    this.#chain.locateStages(this.#frameAgo);
     this.#chain.process(this.#in, this.out, frames);
     this.#inPosition += frames;
     return true;

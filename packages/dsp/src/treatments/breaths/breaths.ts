@@ -78,7 +78,6 @@ export const breaths = defineTreatment({
   parameters,
   choices,
   lists: { breaths: list },
-  background: true,
   idle: (values) => values['way'] === 'tone',
   idleSettings: (values) => (values['way'] === 'tone' ? ['reductionDb', 'fadeMs'] : []),
   needsNoiseProfile: false,

@@ -131,7 +131,6 @@ export const pauses = defineTreatment({
   parameters,
   choices,
   lists: { pauses: list },
-  background: true,
   needsNoiseProfile: false,
   summary: (values) => {
     const parts = takenPauses(values);
