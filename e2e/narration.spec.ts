@@ -2,7 +2,8 @@ import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Desk, bringIn } from './support/desk.ts';
+import type { Desk} from './support/desk.ts';
+import { bringIn } from './support/desk.ts';
 import { scratch } from './support/server.ts';
 
 const address = process.env['EUPHONOS_E2E_ADDRESS']!;

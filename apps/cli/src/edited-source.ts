@@ -39,7 +39,7 @@ export async function editedSource(sound: SoundPart, chain: ChainSpec, outPath: 
     }, document);
     const { clips, roomTone } = edited.tracks[0]! satisfies Track;
     const arrangement = { clips, recordingFrames, sampleRateHz, tone: roomTone ? await makeTone(paths, roomTone, sampleRateHz) : null };
-    return { blocks: readArrangedFiles(paths, arrangement), frames: arrangedFrames(arrangement), chain: placedChain(chain, clips, sampleRateHz), levels: new Levels(clips, recordingFrames, sampleRateHz), close };
+    return { blocks: readArrangedFiles(paths, arrangement), frames: arrangedFrames(arrangement), chain: placedChain(chain, clips, sampleRateHz), levels: Levels.of(clips, recordingFrames, sampleRateHz), close };
   } catch (error) {
     await close();
     throw error;

@@ -24,6 +24,6 @@ export { continues } from './document/clip-edits.js';
 export { copySpan, missingBefore, type CopiedClips } from './document/clip-moves.js';
 export { clipAfter, clipAt, clipsIn, endOf, followFrame, isPlain, Placer, recordingFrameAt, recordingSpans, takenFinder } from './arrangement/places.js';
 export { arrangedFrames, readArranged, type Arrangement, type ReadRecording } from './arrangement/arranged-sound.js';
-export { Levels, lineDb } from './arrangement/levels.js';
+export { Levels, levelTable, lineDb, type LevelTable } from './arrangement/levels.js';
 export { EDGE_SECONDS, edgesOf, fadeGain, jointOf, soundKey, touch } from './arrangement/joints.js';
 export { inPlace, placedChain } from './arrangement/placed-chain.js';

@@ -1,6 +1,7 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, ParseUUIDPipe, Patch, Post, Put } from '@nestjs/common';
-import { ApiTags } from '@nestjs/swagger';
+import { ApiBody, ApiTags } from '@nestjs/swagger';
 import { HoldSession, RenameSession, SaveDocument, type HoldView, type SavedDocument, type SessionView } from '@euphonos/contracts';
+import { WholeBody } from '../problems/whole-body.js';
 import { HoldsService } from './holds.service.js';
 import { SessionsService } from './sessions.service.js';
 
@@ -23,7 +24,9 @@ export class SessionsController {
   }
 
   @Put(':id/document')
-  save(@Param('id', ParseUUIDPipe) id: string, @Body() { revision, document }: SaveDocument): Promise<SavedDocument> {
+  @ApiBody({ type: SaveDocument })
+  save(@Param('id', ParseUUIDPipe) id: string, @Body(new WholeBody(SaveDocument)) body: object): Promise<SavedDocument> {
+    const { revision, document } = body as SaveDocument;
     return this.sessions.save(id, revision, document);
   }
 

@@ -38,7 +38,7 @@ export async function renderTrack(task: RenderTask, kernels: KernelModule, signa
     expectedFrames: arrangedFrames(arrangement),
     context: { sampleRateHz, channels: channelPaths.length, kernels, noiseProfile },
     chain: placedChain(track.chain, clips, sampleRateHz),
-    levels: new Levels(clips, recordingFrames, sampleRateHz),
+    levels: Levels.of(clips, recordingFrames, sampleRateHz),
     output: 'result',
     target,
     format: 'pcm24',

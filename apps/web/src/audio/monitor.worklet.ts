@@ -1,4 +1,4 @@
-import { ChunkStore, Levels, Monitor, QUANTUM_FRAMES, type Clip, type MonitorSource } from '@euphonos/engine';
+import { ChunkStore, Levels, Monitor, QUANTUM_FRAMES, type LevelTable, type MonitorSource } from '@euphonos/engine';
 import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport, type SourceNews } from './protocol.js';
 
 /** A report every 12 quanta: 32 ms at 48 kHz. */
@@ -25,11 +25,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
 
   #opened(source: SourceNews): MonitorSource {
     this.#source = source;
-    return { store: this.#storeOf(source.store), lengthFrames: source.lengthFrames, levels: this.#levelsOf(source.clips) };
-  }
-
-  #levelsOf(clips: readonly Clip[] | null): Levels | null {
-    return clips && new Levels(clips, this.#source.recordingFrames, sampleRate);
+    return { store: this.#storeOf(source.store), lengthFrames: source.lengthFrames, levels: levelsOf(source.levels) };
   }
 
   /** A new store replaces the older ones but that of the track; a chain that still sounds keeps what it has. */
@@ -55,7 +51,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
         this.#plays++;
         return monitor.setSource(this.#opened(command.source), command.spec, command.frame, this.#storeOf(command.prepared));
       case 'levels':
-        return monitor.setLevels(this.#levelsOf(command.clips));
+        return monitor.setLevels(levelsOf(command.levels));
       case 'lane':
         return monitor.setLane(command.lane);
       case 'gains':
@@ -88,5 +84,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
     return true;
   }
 }
+
+const levelsOf = (table: LevelTable | null): Levels | null => table && new Levels(table);
 
 registerProcessor(PROCESSOR_NAME, MonitorProcessor);

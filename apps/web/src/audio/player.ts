@@ -53,7 +53,7 @@ export class Player {
   /** Other clips, with the chain placed on them. Other levels alone glide; anything else fades over, and goes on with the sound that was heard. */
   setSound(sound: TrackSound, spec: ChainSpec): void {
     const before = this.#supply.sound.clips;
-    if (!this.#supply.setSound(sound)) return this.#post({ type: 'levels', clips: this.#supply.news.clips });
+    if (!this.#supply.setSound(sound)) return this.#post({ type: 'levels', levels: this.#supply.news.levels });
     const frame = followFrame(before, sound.clips, this.frame);
     this.#cursorFrame = followFrame(before, sound.clips, this.#cursorFrame);
     this.#spec = spec;

@@ -1,5 +1,5 @@
 import type { ChainSpec, KernelModule, NoiseProfile } from '@euphonos/dsp';
-import type { Clip, Lane, MeterReading, MonitorStatus, Span } from '@euphonos/engine';
+import type { Lane, LevelTable, MeterReading, MonitorStatus, Span } from '@euphonos/engine';
 
 /** Given to the worklet when it is made. */
 export interface MonitorOptions {
@@ -9,14 +9,12 @@ export interface MonitorOptions {
 }
 
 /**
- * What is played: the store of that number, and the clips, for the levels after the chain; null where all is as it was
- * recorded.
+ * What is played: the store of that number, and what clips do to the level after the chain; null where they do nothing.
  */
 export interface SourceNews {
   readonly store: number;
   readonly lengthFrames: number;
-  readonly recordingFrames: number;
-  readonly clips: readonly Clip[] | null;
+  readonly levels: LevelTable | null;
 }
 
 /**
@@ -27,7 +25,7 @@ export type MonitorCommand =
   | { readonly type: 'chain'; readonly spec: ChainSpec; readonly prepared: number }
   | { readonly type: 'profile'; readonly profile: NoiseProfile | null; readonly spec: ChainSpec; readonly prepared: number }
   | { readonly type: 'source'; readonly source: SourceNews; readonly spec: ChainSpec; readonly prepared: number; readonly frame: number }
-  | { readonly type: 'levels'; readonly clips: readonly Clip[] | null }
+  | { readonly type: 'levels'; readonly levels: LevelTable | null }
   | { readonly type: 'lane'; readonly lane: Lane }
   | { readonly type: 'gains'; readonly gainsDb: Readonly<Record<Lane, number>> }
   | { readonly type: 'loop'; readonly loop: Span | null }

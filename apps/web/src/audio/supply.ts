@@ -1,5 +1,5 @@
 import { needsProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
-import { isPlain, soundKey, type Span } from '@euphonos/engine';
+import { isPlain, levelTable, soundKey, type Span } from '@euphonos/engine';
 import { ArrangedReader, type TrackSound } from './arranged.js';
 import { Feeder } from './feeder.js';
 import type { MonitorCommand, SourceNews } from './protocol.js';
@@ -53,8 +53,8 @@ export class Supply {
   /** What the monitor must know of the track. */
   get news(): SourceNews {
     const { clips } = this.#reader;
-    const { lengthFrames: recordingFrames } = this.source;
-    return { store: this.#store, lengthFrames: this.lengthFrames, recordingFrames, clips: isPlain(clips, recordingFrames) ? null : clips };
+    const { lengthFrames: recordingFrames, sampleRateHz } = this.source;
+    return { store: this.#store, lengthFrames: this.lengthFrames, levels: isPlain(clips, recordingFrames) ? null : levelTable(clips, recordingFrames, sampleRateHz) };
   }
 
   /** Takes other clips. False when they differ in level alone, or not at all: what the monitor has is still right. */
@@ -70,7 +70,7 @@ export class Supply {
   }
 
   #keyOfSound({ clips, roomTone }: TrackSound): string {
-    return `${soundKey(clips, this.source.sampleRateHz)}/${roomTone ? `${roomTone.startFrame}-${roomTone.endFrame}` : ''}`;
+    return `${soundKey(clips)}/${roomTone ? `${roomTone.startFrame}-${roomTone.endFrame}` : ''}`;
   }
 
   /** Names the first part of a chain, the clips and, where it matters, the profile. */

@@ -49,7 +49,7 @@ export class FiguresComputer {
   }
 
   #levelsNow(): Levels {
-    return new Levels(this.#reader.clips, this.source.lengthFrames, this.source.sampleRateHz);
+    return Levels.of(this.#reader.clips, this.source.lengthFrames, this.source.sampleRateHz);
   }
 
   get #context() {

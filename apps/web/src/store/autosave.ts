@@ -18,13 +18,21 @@ interface WithSession {
  * a state, the browser keeps it as a draft.
  */
 export function startAutosave(middleware: ListenerMiddlewareInstance): void {
+  let kept: SessionDocument | null = null;
   middleware.startListening({
     predicate: (_, state, before) => (state as WithSession).session !== (before as WithSession).session,
     effect: (_, api) => {
       const { session } = api.getState() as WithSession;
       if (!session?.history) return;
-      if (session.save.kind === 'saved') dropDraft(session.id);
-      else keepDraft(session.id, { revision: session.revision, document: session.history.present });
+      if (session.save.kind === 'saved') {
+        kept = null;
+        dropDraft(session.id);
+      }
+      // Once a state: a session of thousands of clips is some megabytes.
+      else if (kept !== session.history.present) {
+        kept = session.history.present;
+        keepDraft(session.id, { revision: session.revision, document: kept });
+      }
     },
   });
   middleware.startListening({

@@ -24,7 +24,7 @@ async function heard(clips: readonly Clip[], from = 0, to = endOf(clips), sample
 }
 const levelled = async (clips: readonly Clip[], samples = sound): Promise<Float32Array> => {
   const out = await heard(clips, 0, endOf(clips), samples);
-  new Levels(clips, LENGTH, RATE_HZ).apply([out], 0, 0, out.length);
+  Levels.of(clips, LENGTH, RATE_HZ).apply([out], 0, 0, out.length);
   return out;
 };
 const same = (a: Float32Array, b: Float32Array): boolean => Buffer.from(a.buffer, a.byteOffset, a.byteLength).equals(Buffer.from(b.buffer, b.byteOffset, b.byteLength));
@@ -49,7 +49,7 @@ test('the same in any pieces: a chunk, a block, a frame', async () => {
   edited = fillSpans(edited, [{ ...span(20_000, 24_000), sound: { kind: 'room-tone', gainDb: 0 } }]);
   edited = cutSpans(edited, [span(60_000, 64_000)], false);
   const whole = await heard(edited.clips);
-  const levels = new Levels(edited.clips, LENGTH, RATE_HZ);
+  const levels = Levels.of(edited.clips, LENGTH, RATE_HZ);
   const gains = new Float32Array(whole.length).fill(1);
   levels.apply([gains], 0, 0, gains.length);
   await fc.assert(
@@ -119,12 +119,12 @@ test('a gain line is straight in decibels between its points and level beyond th
   const shaped = shapeClip(track, 'c1', { line });
   const out = await levelled(splitAt(shaped, [33_333, 50_001]).clips);
   expect(levelDb(out, 39_900, 40_100) - levelDb(sound, 39_900, 40_100)).toBeCloseTo(-10, 1);
-  const moved = new Levels(moveClips(shaped, ['c1'], 5000).clips, LENGTH, RATE_HZ);
+  const moved = Levels.of(moveClips(shaped, ['c1'], 5000).clips, LENGTH, RATE_HZ);
   expect(20 * Math.log10(moved.at(45_000))).toBeCloseTo(-10, 4);
 });
 
 test.each([['linear', 0.5], ['equal-power', Math.SQRT1_2], ['s', 0.5]] as const)('a fade in, %s: from nothing to all, %f in the middle', (curve, middle) => {
-  const levels = new Levels(shapeClip(track, 'c1', { fadeIn: { frames: 20_000, curve }, fadeOut: { frames: 10_000, curve } }).clips, LENGTH, RATE_HZ);
+  const levels = Levels.of(shapeClip(track, 'c1', { fadeIn: { frames: 20_000, curve }, fadeOut: { frames: 10_000, curve } }).clips, LENGTH, RATE_HZ);
   expect(levels.at(0)).toBeLessThan(0.001);
   expect(levels.at(10_000)).toBeCloseTo(middle, 3);
   expect(levels.at(LENGTH - 5000)).toBeCloseTo(middle, 3);

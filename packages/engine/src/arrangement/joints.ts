@@ -14,10 +14,11 @@ export function fadeGain(curve: FadeCurve, place: number): number {
 
 export const touch = (a: Clip, b: Clip): boolean => clipEnd(a) === b.startFrame;
 
+const toneOf = ({ sound }: Clip): number | null => (sound.kind === 'room-tone' ? sound.gainDb : null);
+
 /** Whether what comes in is the same stream on both sides of a joint: there is nothing to fade. */
 function sameStream(a: Clip, b: Clip): boolean {
-  const tone = (clip: Clip): number | null => (clip.sound.kind === 'room-tone' ? clip.sound.gainDb : null);
-  return a.source.endFrame === b.source.startFrame && tone(a) === tone(b);
+  return a.source.endFrame === b.source.startFrame && toneOf(a) === toneOf(b);
 }
 
 /** How an edge of a clip sounds before the chain: untouched, faded by itself, or across its neighbour. */
@@ -70,15 +71,16 @@ export function freeFade(clip: Clip, side: 'in' | 'out', automatic: Edge): Pick<
  * Names what goes into the chain: equal for clips that sound the same before it. A split that changes nothing, a gain
  * and a fade at a free edge change nothing here.
  */
-export function soundKey(clips: readonly Clip[], sampleRateHz: number): string {
+export function soundKey(clips: readonly Clip[]): string {
   let key = '';
   for (const [i, clip] of clips.entries()) {
     const before = clips[i - 1];
-    const joint = before && touch(before, clip) ? jointOf(before, clip, sampleRateHz) : null;
-    if (joint?.kind === 'none') continue;
-    key += `${joint ? `x${joint.frames}${joint.curve}` : '|'}${clip.startFrame}:${clip.source.startFrame}${clip.sound.kind === 'room-tone' ? `t${clip.sound.gainDb}` : ''}`;
+    const joined = before !== undefined && touch(before, clip);
+    if (joined && sameStream(before, clip)) continue;
+    const fade = joined ? before.fadeOut.frames + clip.fadeIn.frames : 0;
+    key += `${joined ? 'x' : '|'}${fade > 0 ? `${before!.fadeOut.frames}${before!.fadeOut.curve}${clip.fadeIn.frames}${clip.fadeIn.curve}/` : ''}${clip.startFrame}:${clip.source.startFrame}${clip.sound.kind === 'room-tone' ? `t${clip.sound.gainDb}` : ''}`;
     // Where a gap follows, its beginning counts too.
-    if (before && !joint) key += `>${clipEnd(before)}`;
+    if (before && !joined) key += `>${clipEnd(before)}`;
   }
   const last = clips[clips.length - 1];
   return `${key}>${last ? clipEnd(last) : 0}`;

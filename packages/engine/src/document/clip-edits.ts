@@ -69,43 +69,60 @@ function followed({ clips: before, loop }: Track, clips: readonly Clip[]): Span 
 
 /** The clips with an edge at each of the frames that lies within one. */
 export function splitAt(track: Track, frames: readonly number[]): Track {
+  const { clips } = track;
   let made = track.clipsMade;
   const sorted = [...new Set(frames)].sort((a, b) => a - b);
   const apart = (edge: number, from: number, to: number): boolean => edge - from >= SHORTEST_CLIP_FRAMES && to - edge >= SHORTEST_CLIP_FRAMES;
-  let next = 0;
-  const clips = track.clips.flatMap((clip) => {
-    while (next < sorted.length && sorted[next]! <= clip.startFrame) next++;
+  const parts: (readonly Clip[])[] = [];
+  let done = 0;
+  for (let next = 0; next < sorted.length; ) {
+    const at = clipAfter(clips, sorted[next]!);
+    const clip = clips[at];
+    if (!clip) break;
     const cuts: number[] = [];
     for (; next < sorted.length && sorted[next]! < clipEnd(clip); next++) if (apart(sorted[next]!, cuts[cuts.length - 1] ?? clip.startFrame, clipEnd(clip))) cuts.push(sorted[next]!);
-    if (cuts.length === 0) return [clip];
+    if (cuts.length === 0) continue;
     const edges = [clip.startFrame, ...cuts, clipEnd(clip)];
-    return edges.slice(1).map((to, i) => partOf(clip, i === 0 ? clip.id : `c${++made}`, edges[i]!, to));
-  });
-  return withClips(track, clips, made);
+    parts.push(clips.slice(done, at), edges.slice(1).map((to, i) => partOf(clip, i === 0 ? clip.id : `c${++made}`, edges[i]!, to)));
+    done = at + 1;
+  }
+  return parts.length === 0 ? track : withClips(track, parts.concat([clips.slice(done)]).flat(), made);
 }
 
-/** Joins what follows each other unchanged: at one frame, or at every joint within the spans. */
+/** Joins what follows each other unchanged: at every joint within the spans, which stand in their order. */
 export function joinWithin(track: Track, spans: readonly Span[]): Track {
-  const within = (frame: number): boolean => spans.some(({ startFrame, endFrame }) => frame >= startFrame && frame <= endFrame);
-  const clips: Clip[] = [];
-  for (const clip of track.clips) {
-    const last = clips[clips.length - 1];
-    if (last && within(clip.startFrame) && continues(last, clip)) clips[clips.length - 1] = joinedClip(last, clip);
-    else clips.push(clip);
+  const gone = new Set<Clip>();
+  const grown = new Map<Clip, Clip>();
+  for (const { startFrame, endFrame } of spans) {
+    const first = Math.max(1, clipAfter(track.clips, startFrame - 1));
+    for (let i = first; i < track.clips.length && track.clips[i]!.startFrame <= endFrame; i++) {
+      const clip = track.clips[i]!;
+      if (clip.startFrame < startFrame || gone.has(clip)) continue;
+      // The clip before may itself have been joined to the one before it.
+      let root = i - 1;
+      while (gone.has(track.clips[root]!)) root--;
+      const before = grown.get(track.clips[root]!) ?? track.clips[root]!;
+      if (!continues(before, clip)) continue;
+      grown.set(track.clips[root]!, joinedClip(before, clip));
+      gone.add(clip);
+    }
   }
-  return withClips(track, clips);
+  return gone.size === 0 ? track : withClips(track, track.clips.flatMap((clip) => (gone.has(clip) ? [] : [grown.get(clip) ?? clip])));
 }
 
 /** Splits at the edges of the spans, and makes of each clip in them what `make` says. */
 function carved(track: Track, spans: readonly Span[], make: (clip: Clip, spanIndex: number) => Clip | null): Track {
   const split = splitAt(track, spans.flatMap(({ startFrame, endFrame }) => [startFrame, endFrame]));
-  let at = 0;
-  const clips = split.clips.flatMap((clip) => {
-    while (at < spans.length && spans[at]!.endFrame <= clip.startFrame) at++;
-    const inside = at < spans.length && spans[at]!.startFrame <= clip.startFrame;
-    return inside ? (make(clip, at) ?? []) : [clip];
+  const parts: (readonly Clip[])[] = [];
+  let done = 0;
+  spans.forEach(({ startFrame, endFrame }, i) => {
+    const from = clipAfter(split.clips, startFrame);
+    let to = from;
+    while (to < split.clips.length && split.clips[to]!.startFrame < endFrame) to++;
+    parts.push(split.clips.slice(done, from), split.clips.slice(from, to).flatMap((clip) => make(clip, i) ?? []));
+    done = to;
   });
-  return withClips({ ...split, clips: track.clips, loop: track.loop }, clips, split.clipsMade);
+  return withClips({ ...split, clips: track.clips, loop: track.loop }, parts.concat([split.clips.slice(done)]).flat(), split.clipsMade);
 }
 
 /** Takes spans out. With `close` what follows moves up; otherwise nothing sounds there. */

@@ -1,3 +1,4 @@
+import { isClipsEdit } from './clips-edit.js';
 import { describeEdit, gestureKey } from './describe.js';
 import type { SessionDocument } from './document.js';
 import { applyEdit, requireTrack, type Edit } from './edits.js';
@@ -37,6 +38,8 @@ export function record(history: History, edit: Edit, sameGesture = false): Histo
 
 /** The edits of a gesture with one more: the last alone where it says as much, as it does while one ruler moves. */
 function joined({ document, edits }: HistoryStep, edit: Edit, next: SessionDocument): readonly Edit[] {
+  // Edits of a clip under one gesture say where it goes, not by how much: the last says as much as all of them.
+  if (isClipsEdit(edit)) return [edit];
   const touched = (of: SessionDocument): string => JSON.stringify('trackId' in edit ? requireTrack(of, edit.trackId) : of.target);
   return touched(applyEdit(document, edit)) === touched(next) ? [edit] : [...edits, edit];
 }

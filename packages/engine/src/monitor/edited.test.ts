@@ -16,7 +16,7 @@ const track: Track = { ...trackOf(fresh()), recordingFrames: LENGTH, clips: [pla
 const span = (startFrame: number, endFrame: number) => ({ startFrame, endFrame });
 /** A part of the first noise is gone, the word is lowered, a gap is left after it. */
 const edited = levelSpans(cutSpans(cutSpans(track, [span(10_000, 30_000)], true), [span(100_000, 105_000)], false), [span(40_000, 60_000)], -9);
-const levels = new Levels(edited.clips, LENGTH, context.sampleRateHz);
+const levels = Levels.of(edited.clips, LENGTH, context.sampleRateHz);
 const read = (from: number, to: number) => Promise.resolve([recording.subarray(from, to)]);
 const arranged = async (clips: readonly Clip[]): Promise<Float32Array> => (await readArranged({ clips, recordingFrames: LENGTH, sampleRateHz: 48000, tone: null }, 1, read, 0, endOf(clips)))[0]!;
 /** The render: the arranged sound through the chain, then levelled. */
@@ -61,7 +61,7 @@ test('a level that moves while it plays does not click', async () => {
   monitor.play(60_000);
   listen(monitor, 0.4);
   const loud = listen(monitor, 0.1).out;
-  monitor.setLevels(new Levels(levelSpans(track, [span(0, LENGTH)], -20).clips, LENGTH, 48000));
+  monitor.setLevels(Levels.of(levelSpans(track, [span(0, LENGTH)], -20).clips, LENGTH, 48000));
   const { out } = listen(monitor, 0.2);
   expect(largestStep(joined(loud, out))).toBeLessThan(1.02);
   const rms = (x: Float32Array): number => Math.sqrt(x.reduce((sum, v) => sum + v * v, 0) / x.length);
