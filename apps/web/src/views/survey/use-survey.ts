@@ -1,5 +1,5 @@
 import type { SurveyView } from '@euphonos/contracts';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useSyncExternalStore } from 'react';
 import { toast } from 'sonner';
 import { cancelSurvey, getSurvey, surveyAgain } from '../../api/client.js';
 import { onJobEvent } from '../../api/events.js';
@@ -8,21 +8,59 @@ const tell = (error: Error): void => {
   toast.error(error.message, { id: 'survey' });
 };
 
-/** The survey of a recording, kept up to date while it is made. */
-export function useSurvey(recordingId: string) {
-  const [view, setView] = useState<SurveyView | null>(null);
-  const reload = useCallback(() => getSurvey(recordingId).then(setView, tell), [recordingId]);
-  useEffect(() => {
-    void reload();
-    return onJobEvent((event) => {
-      if (event.subjectId !== recordingId || event.job.kind !== 'survey') return;
-      if (event.job.state !== 'running') return void reload();
-      setView((before) => before && { ...before, job: event.job });
-    }, () => void reload());
-  }, [recordingId, reload]);
-  return {
-    view,
-    again: () => surveyAgain(recordingId).then(setView, tell),
-    cancel: () => cancelSurvey(recordingId).then(setView, tell),
+/** The survey of one recording, asked for once however many parts of the page look at it, and kept up to date. */
+class SurveyWatch {
+  view: SurveyView | null = null;
+  readonly #listeners = new Set<() => void>();
+  #stop: (() => void) | undefined;
+
+  constructor(private readonly recordingId: string) {}
+
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.#listeners.add(listener);
+    if (this.#listeners.size === 1) this.#start();
+    return () => {
+      this.#listeners.delete(listener);
+      if (this.#listeners.size > 0) return;
+      this.#stop?.();
+      watches.delete(this.recordingId);
+    };
   };
+
+  readonly set = (view: SurveyView): void => {
+    this.view = view;
+    this.#listeners.forEach((call) => call());
+  };
+
+  #start(): void {
+    watches.set(this.recordingId, this);
+    const reload = (): void => void getSurvey(this.recordingId).then(this.set, tell);
+    reload();
+    this.#stop = onJobEvent(({ subjectId, job }) => {
+      if (subjectId !== this.recordingId || job.kind !== 'survey') return;
+      if (job.state !== 'running') reload();
+      else if (this.view) this.set({ ...this.view, job });
+    }, reload);
+  }
+}
+
+const watches = new Map<string, SurveyWatch>();
+
+function watchOf(recordingId: string): SurveyWatch {
+  const found = watches.get(recordingId);
+  if (found) return found;
+  const made = new SurveyWatch(recordingId);
+  watches.set(recordingId, made);
+  return made;
+}
+
+const NOTHING = (): (() => void) => () => undefined;
+
+/** The survey of a recording, kept up to date while it is made; of none ('') there is nothing. */
+export function useSurvey(recordingId: string) {
+  const watch = recordingId === '' ? null : watchOf(recordingId);
+  const view = useSyncExternalStore(watch?.subscribe ?? NOTHING, () => watch?.view ?? null);
+  const again = useCallback(() => surveyAgain(recordingId).then((next) => watchOf(recordingId).set(next), tell), [recordingId]);
+  const cancel = useCallback(() => cancelSurvey(recordingId).then((next) => watchOf(recordingId).set(next), tell), [recordingId]);
+  return { view, again, cancel };
 }
