@@ -6,7 +6,8 @@ type Pen = CanvasRenderingContext2D;
 
 /** Narrower clips carry no words; closer edges are drawn as one. */
 const WORDS_PX = 34;
-const LEAST_APART_PX = 1.5;
+const LEAST_APART_PX = 2.5;
+const DENSE_PX = 5;
 /** Dashes for what does not sound; a wave for room tone. */
 const WAVE_PX = 6;
 
@@ -93,6 +94,8 @@ function edge(pen: Pen, before: Clip | undefined, clip: Clip, x: number, base: n
 
 /** Hairlines through a strip where clips begin or end: rust where something was cut. */
 export function drawEdges(pen: Pen, height: number, view: TimeView, clips: readonly Clip[]): void {
+  // So close together they would only grey the picture.
+  if (clipAfter(clips, view.endFrame) - clipAfter(clips, view.startFrame) > view.widthPx / DENSE_PX) return;
   let drawn = -Infinity;
   const line = (x: number, cut: boolean): void => {
     if (x - drawn < 3 || x < 0 || x > view.widthPx) return;

@@ -40,33 +40,29 @@ const inkShare = (gain: number): number => Math.max(0, Math.min(1, 1 + (20 * Mat
 function drawSpectrogram(pen: Pen, lane: Lane, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, bitmaps: TileBitmaps, { axis, inkFloorDbfs }: StripStyle): void {
   const rgb = rgbOf(pageColour(lane));
   const opacity = inkTable(inkFloorDbfs);
+  const ink = `${pageTheme()}/${lane}/${inkFloorDbfs}/${axis}`;
   pen.imageSmoothingEnabled = true;
-  const alone = runs.length === 1;
+  const tiles = tilesOf(view, runs, (from, first, end) => pictures.spectrogram(from, axis, first, end, view.framesPerPx, lane));
   let drawnTo = -Infinity;
-  for (const run of runs) {
-    const left = Math.max(0, view.pxAt(run.startFrame));
-    const right = Math.min(view.widthPx, view.pxAt(run.endFrame));
+  runs.forEach((run, r) => {
+    const [from, to] = [Math.max(view.startFrame, run.startFrame), Math.min(view.endFrame, run.endFrame)];
+    const right = view.pxAt(to);
     // Of many runs in one pixel one is enough.
-    if (right <= drawnTo + 0.5) continue;
+    if (right <= drawnTo + 0.75) return;
     drawnTo = right;
-    if (!alone) {
-      pen.save();
-      pen.beginPath();
-      pen.rect(left, 0, Math.max(0.75, right - left), height);
-      pen.clip();
-    }
-    for (const { from, gain } of layersOf(lane, run)) {
-      pen.globalAlpha = inkShare(gain) * (run.kind === 'silence' && lane === 'source' ? 0.35 : 1);
-      const ink = `${pageTheme()}/${lane}/${inkFloorDbfs}/${axis}`;
-      const first = Math.max(view.startFrame, run.startFrame) + run.offset;
-      const end = Math.min(view.endFrame, run.endFrame) + run.offset;
-      for (const tile of pictures.spectrogram(from, axis, first, end, view.framesPerPx, lane)) {
-        const x = view.pxAt(tile.startFrame - run.offset);
-        pen.drawImage(bitmaps.image(tile, ink, rgb, opacity, axis), x, 0, view.pxAt(tile.startFrame - run.offset + tile.columns * tile.columnFrames) - x, height);
+    for (const layer of layersOf(lane, run)) {
+      pen.globalAlpha = inkShare(layer.gain) * (run.kind === 'silence' && lane === 'source' ? 0.35 : 1);
+      for (const tile of tiles(r, layer.from)) {
+        // The part of the tile that the run shows, and where.
+        const first = Math.max(from + run.offset, tile.startFrame);
+        const end = Math.min(to + run.offset, tile.startFrame + tile.columns * tile.columnFrames);
+        if (end <= first) continue;
+        const x = view.pxAt(first - run.offset);
+        const width = view.pxAt(end - run.offset) - x;
+        pen.drawImage(bitmaps.image(tile, ink, rgb, opacity, axis), (first - tile.startFrame) / tile.columnFrames, 0, (end - first) / tile.columnFrames, tile.rows, x, 0, Math.max(0.75, width), height);
       }
     }
-    if (!alone) pen.restore();
-  }
+  });
   pen.globalAlpha = 1;
 }
 
@@ -109,7 +105,7 @@ export function drawWave(pen: Pen, lane: Lane, width: number, height: number, vi
     decibel ? Math.max(0, 1 - (20 * Math.log10(value + 1e-12)) / waveFloorDbfs) : Math.min(1, value * scale);
   if (!decibel && view.framesPerPx < 1) return drawLines(pen, lane, height, view, runs, pictures, scale, asker);
   const showsBody = view.framesPerPx >= 8;
-  const tiles = waveTiles(view, runs, pictures, asker);
+  const tiles = tilesOf(view, runs, (from, start, end) => pictures.wave(from, start, end, view.framesPerPx, asker));
   pen.fillStyle = pageColour(lane);
   let first = 0;
   // Rectangles one by one: filling one path of a thousand of them takes ten times as long without a graphics card.
@@ -142,21 +138,37 @@ export function drawWave(pen: Pen, lane: Lane, width: number, height: number, vi
 }
 
 /** More runs than this are not asked for one by one: the pictures of all that lies between them are. */
-const MANY_RUNS = 60;
+const MANY_RUNS = 40;
+/** As long as that is not much more than what is shown. */
+const MOST_WIDER = 3;
 
-/** The tiles that a run is drawn from, of a lane. */
-function waveTiles(view: TimeView, runs: readonly Run[], pictures: Pictures, asker: string): (run: number, of: Lane) => readonly WaveTile[] {
-  const known = new Map<string, readonly WaveTile[]>();
-  const of = (key: string, from: Lane, start: number, end: number): readonly WaveTile[] => {
-    const found = known.get(key) ?? pictures.wave(from, start, end, view.framesPerPx, asker);
+/** The tiles that a run is drawn from, of a lane; asked for once a frame. */
+function tilesOf<Tile extends { readonly startFrame: number }>(view: TimeView, runs: readonly Run[], ask: (of: Lane, startFrame: number, endFrame: number) => readonly Tile[]): (run: number, of: Lane) => readonly Tile[] {
+  const known = new Map<string, readonly Tile[]>();
+  const once = (key: string, from: Lane, start: number, end: number): readonly Tile[] => {
+    const found = known.get(key) ?? ask(from, start, end);
     known.set(key, found);
     return found;
   };
-  const hull = { start: Math.min(...runs.map(({ startFrame, offset }) => startFrame + offset)), end: Math.max(...runs.map(({ endFrame, offset }) => endFrame + offset)) };
-  return (i, from) => {
-    if (runs.length > MANY_RUNS) return of(`all/${from}`, from, hull.start, hull.end);
-    const run = runs[i]!;
-    return of(`${i}/${from}`, from, Math.max(view.startFrame, run.startFrame) + run.offset, Math.min(view.endFrame, run.endFrame) + run.offset);
+  const shown = (run: Run): readonly [number, number] => [Math.max(view.startFrame, run.startFrame) + run.offset, Math.min(view.endFrame, run.endFrame) + run.offset];
+  let start = Infinity, end = -Infinity;
+  for (const run of runs) {
+    const [from, to] = shown(run);
+    start = Math.min(start, from);
+    end = Math.max(end, to);
+  }
+  const together = runs.length > MANY_RUNS && end - start < MOST_WIDER * view.spanFrames;
+  // One after the other in the recording, as most are: the tile of the run before is where the next one is looked for.
+  let near = 0;
+  return (r, from) => {
+    const [first, last] = shown(runs[r]!);
+    if (!together) return once(`${r}/${from}`, from, first, last);
+    const all = once(from, from, start, end);
+    if (near >= all.length || all[near]!.startFrame > first) near = 0;
+    while (near + 1 < all.length && all[near + 1]!.startFrame <= first) near++;
+    let stop = near + 1;
+    while (stop < all.length && all[stop]!.startFrame < last) stop++;
+    return all.slice(near, stop);
   };
 }
 
@@ -164,7 +176,7 @@ function waveTiles(view: TimeView, runs: readonly Run[], pictures: Pictures, ask
 function drawLines(pen: Pen, lane: Lane, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, scale: number, asker: string): void {
   const middle = height / 2;
   const dots = view.framesPerPx < 0.2;
-  const tiles = waveTiles(view, runs, pictures, asker);
+  const tiles = tilesOf(view, runs, (from, start, end) => pictures.wave(from, start, end, view.framesPerPx, asker));
   pen.strokeStyle = pen.fillStyle = pageColour(lane);
   pen.lineWidth = 1.25;
   runs.forEach((run, r) => {

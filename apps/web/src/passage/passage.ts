@@ -38,12 +38,18 @@ export class Passage {
     await Promise.all([this.#pictures, this.#figures].map((remote) => remote.setChain(spec, profile ?? undefined)));
   }
 
-  /** Other clips: figures and what is prepared are of these from now on. Pictures are of the recording and stay. */
-  async setSound(sound: TrackSound): Promise<void> {
+  /** Other clips: what is rendered for the ear is of these from now on. */
+  prepareFor(sound: TrackSound): void {
     this.#sound = sound;
+    const preparing = this.#preparing;
+    if (preparing) preparing.ready = preparing.ready.then(() => preparing.remote.setSound(sound));
+  }
+
+  /** Other clips: figures are of these from now on. Pictures are of the recording and stay. */
+  async setSound(sound: TrackSound): Promise<void> {
     this.soundVersion++;
     await this.#ready;
-    await Promise.all([this.#figures.setSound(sound), this.#preparing?.remote.setSound(sound)]);
+    await this.#figures.setSound(sound);
   }
 
   async judge(span: Span, floorDbfs: number | null): Promise<NoiseJudgement> {

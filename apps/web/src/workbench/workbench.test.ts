@@ -9,7 +9,7 @@ interface Lanes<T> {
   result: T;
 }
 const player = { setChain: jest.fn(), setSound: jest.fn(), setProfile: jest.fn(), setLoop: jest.fn(), setLaneGains: jest.fn(), close: jest.fn() };
-const passage = { version: 0, soundVersion: 0, setSound: jest.fn(async () => void passage.soundVersion++), setChain: jest.fn(async () => void passage.version++), profile: jest.fn(), figures: jest.fn(), effects: jest.fn(async () => []), spectra: jest.fn(async () => null), price: jest.fn(async () => ({ treatmentId: 't1', points: [], losses: [], knee: 0, suggested: 0 })), close: jest.fn() };
+const passage = { version: 0, soundVersion: 0, prepareFor: jest.fn(), setSound: jest.fn(async () => void passage.soundVersion++), setChain: jest.fn(async () => void passage.version++), profile: jest.fn(), figures: jest.fn(), effects: jest.fn(async () => []), spectra: jest.fn(async () => null), price: jest.fn(async () => ({ treatmentId: 't1', points: [], losses: [], knee: 0, suggested: 0 })), close: jest.fn() };
 jest.mock('../audio/player.js', () => ({ Player: jest.fn(() => player) }));
 jest.mock('../passage/passage.js', () => ({ Passage: jest.fn(() => passage) }));
 

@@ -33,6 +33,8 @@ export class Workbench {
   readonly #changes = new Set<() => void>();
   readonly #pictureChanges = new Set<() => void>();
   #sound: TrackSound;
+  /** Figures are still of other clips. */
+  #soundChanged = false;
   #places: Places | undefined;
   #levels: Promise<LevelTrack> | undefined;
   readonly #recordingId: string;
@@ -185,7 +187,8 @@ export class Workbench {
   #setSound(sound: TrackSound): void {
     const before = this.lengthFrames;
     this.#sound = sound;
-    this.passage.setSound(sound).catch(this.onTrouble);
+    this.#soundChanged = true;
+    this.passage.prepareFor(sound);
     this.player.setSound(sound, this.#heard(this.#spec!));
     this.view.setLength(this.lengthFrames);
     if (this.#figuresSpan.startFrame === 0 && this.#figuresSpan.endFrame === before) this.#figuresSpan = { startFrame: 0, endFrame: this.lengthFrames };
@@ -233,6 +236,8 @@ export class Workbench {
       this.#chainChanged = false;
       const work = pictures ? this.passage.setChain(this.#spec!, this.#profile) : Promise.resolve();
       if (pictures) this.#pictureChanges.forEach((call) => call());
+      if (this.#soundChanged) this.passage.setSound(this.#sound).catch(this.onTrouble);
+      this.#soundChanged = false;
       const { version, soundVersion } = this.passage;
       const span = this.#figuresSpan;
       work

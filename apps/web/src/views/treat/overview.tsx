@@ -28,7 +28,7 @@ export function Overview() {
     (pen, width, height) => {
       pen.clearRect(0, 0, width, height);
       pictures.startFrame('overview');
-      drawWave(pen, 'source', width, height, whole, runsIn(clips, roomTone, 0, lengthFrames), pictures, STYLE, 'overview');
+      drawWave(pen, 'source', width, height, whole, runsIn(clips, roomTone, 0, lengthFrames, whole.framesPerPx), pictures, STYLE, 'overview');
       pictures.endFrame();
     },
     [pictures, whole, lengthFrames, clips, roomTone],

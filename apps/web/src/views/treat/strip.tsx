@@ -45,7 +45,7 @@ export function Strip({ lane }: { readonly lane: Lane }) {
   const draw = useCallback<Draw>(
     (pen, width, height) => {
       pictures.startFrame(lane);
-      drawStrip(pen, lane, width, height, view, runsIn(clips, roomTone, view.startFrame, view.endFrame), pictures, bitmaps, listening);
+      drawStrip(pen, lane, width, height, view, runsIn(clips, roomTone, view.startFrame, view.endFrame, view.framesPerPx), pictures, bitmaps, listening);
       drawEdges(pen, height, view, clips);
       pictures.endFrame();
     },
