@@ -24,6 +24,7 @@ export { continues } from './document/clip-edits.js';
 export { copySpan, missingBefore, type CopiedClips } from './document/clip-moves.js';
 export { clipAfter, clipAt, clipsIn, endOf, followFrame, isPlain, Placer, recordingFrameAt, recordingSpans, takenFinder } from './arrangement/places.js';
 export { arrangedFrames, readArranged, type Arrangement, type ReadRecording } from './arrangement/arranged-sound.js';
+export { readThroughChain } from './arrangement/clip-chain.js';
 export { Levels, levelTable, lineDb, type LevelTable } from './arrangement/levels.js';
 export { EDGE_SECONDS, edgesOf, fadeGain, jointOf, soundKey, touch } from './arrangement/joints.js';
 export { inPlace, placedChain } from './arrangement/placed-chain.js';

@@ -32,7 +32,7 @@ export async function renderTrack(task: RenderTask, kernels: KernelModule, signa
   const noiseProfile = await profileOf(task, kernels);
   const outPath = await store.workPath();
   const { clips, recordingFrames } = track;
-  const arrangement = { clips, recordingFrames, sampleRateHz, tone: await toneOf(task) };
+  const arrangement = { clips, recordingFrames, sampleRateHz, tone: await toneOf(task), kernels };
   const result = await renderSound({
     source: readArrangedFiles(channelPaths, arrangement),
     expectedFrames: arrangedFrames(arrangement),

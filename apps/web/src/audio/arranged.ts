@@ -1,4 +1,4 @@
-import { makeRoomTone, type PlanarBlock } from '@euphonos/dsp';
+import { makeRoomTone, type KernelModule, type PlanarBlock } from '@euphonos/dsp';
 import { arrangedFrames, CHUNK_FRAMES, plainClip, readArranged, spanFrames, type Arrangement, type Clip, type Span, type Track } from '@euphonos/engine';
 import { RecordingReader, type SampleSource } from './samples.js';
 
@@ -19,11 +19,13 @@ export const wholeSound = (source: SampleSource): TrackSound => ({
 /** Samples of a track before its chain, wherever they are needed: for the ear, for figures. */
 export class ArrangedReader {
   #sound: TrackSound;
+  /** Some clip has a chain of its own. */
+  #treats = false;
   #tone: Promise<PlanarBlock | null> = Promise.resolve(null);
   #toneOf = '';
   readonly #recording: RecordingReader;
 
-  constructor(private readonly source: SampleSource & { readonly sampleRateHz: number }, sound: TrackSound = wholeSound(source), recording = new RecordingReader(source)) {
+  constructor(private readonly source: SampleSource & { readonly sampleRateHz: number }, sound: TrackSound = wholeSound(source), recording = new RecordingReader(source), private readonly kernels: KernelModule | (() => Promise<KernelModule>) | null = null) {
     this.#recording = recording;
     this.#sound = sound;
     this.set(sound);
@@ -43,6 +45,7 @@ export class ArrangedReader {
 
   set(sound: TrackSound): void {
     this.#sound = sound;
+    this.#treats = sound.clips.some(({ chain }) => chain !== null);
     const key = JSON.stringify(sound.roomTone);
     if (key === this.#toneOf) return;
     this.#toneOf = key;
@@ -58,7 +61,8 @@ export class ArrangedReader {
   /** Frames [startFrame, endFrame) of the session; silence after its end. */
   async read(startFrame: number, endFrame: number): Promise<Float32Array[]> {
     const { clips } = this.#sound;
-    const arrangement: Arrangement = { clips, recordingFrames: this.source.lengthFrames, sampleRateHz: this.source.sampleRateHz, tone: await this.#tone };
+    const kernels = !this.#treats ? null : typeof this.kernels === 'function' ? await this.kernels() : this.kernels;
+    const arrangement: Arrangement = { clips, recordingFrames: this.source.lengthFrames, sampleRateHz: this.source.sampleRateHz, tone: await this.#tone, ...(kernels ? { kernels } : {}) };
     return readArranged(arrangement, this.source.channels.length, this.#recording.read, startFrame, endFrame);
   }
 

@@ -1,6 +1,7 @@
 import { needsProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
 import { isPlain, levelTable, soundKey, type Span } from '@euphonos/engine';
 import { ArrangedReader, type TrackSound } from './arranged.js';
+import { loadKernels } from './kernels.js';
 import { Feeder } from './feeder.js';
 import type { MonitorCommand, SourceNews } from './protocol.js';
 import type { SampleSource } from './samples.js';
@@ -28,7 +29,7 @@ export class Supply {
     private readonly onTrouble: (error: unknown) => void,
     private readonly prepareChunk: PrepareChunk,
   ) {
-    this.#reader = new ArrangedReader(source);
+    this.#reader = new ArrangedReader(source, undefined, undefined, loadKernels);
     this.#soundKey = this.#keyOfSound(this.#reader.sound);
     this.#feeder = this.#feederOf(this.#store, (index) => this.#reader.chunk(index));
   }

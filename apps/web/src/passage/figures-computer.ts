@@ -44,7 +44,7 @@ export class FiguresComputer {
     private readonly kernels: KernelModule,
   ) {
     this.#recording = new RecordingReader(source);
-    this.#reader = new ArrangedReader(source, undefined, this.#recording);
+    this.#reader = new ArrangedReader(source, undefined, this.#recording, kernels);
     this.#levels = this.#levelsNow();
   }
 

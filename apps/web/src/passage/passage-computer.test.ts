@@ -72,3 +72,11 @@ test('a spectrogram shows the tone at its time and not before', async () => {
   expect(db(40)).toBeLessThan(-55);
   expect(db(TILE_COLUMNS - 2)).toBeGreaterThan(-30);
 });
+
+test('where a clip has a chain of its own, the result shows it, the source does not', async () => {
+  const made = computer();
+  made.setChain({ treatments: [] }, undefined, [{ source: { startFrame: 96_000, endFrame: 192_000 }, chain: parseChain({ treatments: [{ kind: 'high-pass', cutoffHz: 500, slopeDbPerOctave: 48 }] }) }]);
+  const loudest = (tile: Float32Array): number => tile.reduce((most, x, i) => (i % 3 === 1 ? Math.max(most, x) : most), 0);
+  // 2^8 frames a bucket: the second tile holds 2.7 to 5.5 s; the word of 300 Hz is from 2 to 4 s.
+  expect(loudest((await made.waveTile('result', 8, 1)).subarray(0, 3 * 200))).toBeLessThan(0.3 * loudest((await made.waveTile('source', 8, 1)).subarray(0, 3 * 200)));
+});

@@ -8,8 +8,9 @@ import {
   type FrequencyAxis,
   type KernelModule,
   type NoiseProfile,
+  type PlanarBlock,
 } from '@euphonos/dsp';
-import type { Lane } from '@euphonos/engine';
+import { readThroughChain, type Lane, type Span } from '@euphonos/engine';
 import { fetchFrames, type SampleSource } from '../audio/samples.js';
 import { leadFrames } from './lead.js';
 
@@ -21,6 +22,12 @@ export const TILE_COLUMNS = 128;
 export const TILE_ROWS = 160;
 export const TILE_BUCKETS = 512;
 const COLUMN_FRAME_SIZE = 2048;
+
+/** A stretch of the recording that a clip treats by itself. */
+export interface TreatedSpan {
+  readonly source: Span;
+  readonly chain: ChainSpec;
+}
 
 interface Piece {
   /** Channels mixed to one, for pictures. */
@@ -37,6 +44,7 @@ export class PassageComputer {
   #pieces = new Map<number, Promise<Piece>>();
   readonly #sources = new Map<number, Promise<Piece>>();
   #spec: ChainSpec = { treatments: [] };
+  #treated: readonly TreatedSpan[] = [];
   #profile: NoiseProfile | undefined;
   #running: { chain: Chain; nextFrame: number } | undefined;
   #last: Promise<unknown> = Promise.resolve();
@@ -55,9 +63,10 @@ export class PassageComputer {
     return { sampleRateHz: this.source.sampleRateHz, channels: this.source.channels.length, kernels: this.kernels, noiseProfile: this.#profile };
   }
 
-  /** Another chain or profile: everything treated is made anew. */
-  setChain(spec: ChainSpec, profile: NoiseProfile | undefined): void {
+  /** Another chain or profile, or clips with other chains of their own: everything treated is made anew. */
+  setChain(spec: ChainSpec, profile: NoiseProfile | undefined, treated: readonly TreatedSpan[] = []): void {
     this.#spec = spec;
+    this.#treated = treated;
     this.#profile = profile;
     this.#pieces = new Map();
     this.#running = undefined;
@@ -116,6 +125,29 @@ export class PassageComputer {
     return out;
   }
 
+  /** What comes to the chain of the track: where a clip has a chain of its own, through that. */
+  async #throughClips(samples: PlanarBlock, from: number): Promise<PlanarBlock> {
+    const to = from + samples[0]!.length;
+    const own = this.#treated.filter(({ source }) => source.startFrame < to && source.endFrame > from);
+    if (own.length === 0) return samples;
+    const heard = samples.map((channel) => channel.slice());
+    const read = async (start: number, end: number): Promise<PlanarBlock> => {
+      const stop = Math.min(end, this.source.lengthFrames);
+      const part = stop > start ? await fetchFrames(this.source, start, stop) : [];
+      return samples.map((_, c) => {
+        const held = new Float32Array(end - start);
+        if (part[c]) held.set(part[c]);
+        return held;
+      });
+    };
+    for (const { source, chain } of own) {
+      const start = Math.max(from, source.startFrame);
+      const treated = await readThroughChain({ kernels: this.kernels, sampleRateHz: this.source.sampleRateHz }, chain, read, start, Math.min(to, source.endFrame));
+      treated.forEach((channel, c) => heard[c]!.set(channel, start - from));
+    }
+    return heard;
+  }
+
   /** Pieces are made one after the other, so that a chain can go on from the one before. */
   #piece(index: number, sourceOnly: boolean): Promise<Piece> {
     const pieces = this.#pieces;
@@ -155,13 +187,14 @@ export class PassageComputer {
     const latency = run.chain.latencyFrames;
     const heardTo = from === start && start > 0 ? start + latency : from;
     const samples = await fetchFrames(this.source, from, Math.min(lengthFrames, end + latency));
+    const heard = await this.#throughClips(samples, from);
     const result = new Float32Array(end - start);
     const input = createBlock(channels.length, MAX_BLOCK_FRAMES);
     const output = createBlock(channels.length, MAX_BLOCK_FRAMES);
     for (let frame = heardTo; frame < end + latency; frame += MAX_BLOCK_FRAMES) {
       const frames = Math.min(MAX_BLOCK_FRAMES, end + latency - frame);
       for (let c = 0; c < channels.length; c++)
-        for (let n = 0; n < frames; n++) input[c]![n] = samples[c]![frame - from + n] ?? 0;
+        for (let n = 0; n < frames; n++) input[c]![n] = heard[c]![frame - from + n] ?? 0;
       run.chain.process(input, output, frames);
       for (let n = Math.max(0, start + latency - frame); n < frames; n++) {
         let sum = 0;

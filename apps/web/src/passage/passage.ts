@@ -5,6 +5,7 @@ import { loadKernels } from '../audio/kernels.js';
 import type { TrackSound } from '../audio/arranged.js';
 import type { SampleSource } from '../audio/samples.js';
 import type { Effects, LaneFigures, Spectra } from './figures-computer.js';
+import type { TreatedSpan } from './passage-computer.js';
 import type { PassageApi } from './passage.worker.js';
 
 export type Figures = Record<Lane, LaneFigures>;
@@ -32,10 +33,10 @@ export class Passage {
     this.#ready = loadKernels().then((kernels) => Promise.all([this.#pictures.open(source, kernels), this.#figures.open(source, kernels)]));
   }
 
-  async setChain(spec: ChainSpec, profile: NoiseProfile | null): Promise<void> {
+  async setChain(spec: ChainSpec, profile: NoiseProfile | null, treated: readonly TreatedSpan[] = []): Promise<void> {
     this.version++;
     await this.#ready;
-    await Promise.all([this.#pictures, this.#figures].map((remote) => remote.setChain(spec, profile ?? undefined)));
+    await Promise.all([this.#pictures, this.#figures].map((remote) => remote.setChain(spec, profile ?? undefined, treated)));
   }
 
   /** Other clips: what is rendered for the ear is of these from now on. */

@@ -5,7 +5,7 @@ import type { SampleSource } from '../audio/samples.js';
 import { PreparedSound } from './prepared-sound.js';
 import type { TrackSound } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
-import { PassageComputer } from './passage-computer.js';
+import { PassageComputer, type TreatedSpan } from './passage-computer.js';
 
 let computer: PassageComputer | undefined;
 let figures: FiguresComputer | undefined;
@@ -21,8 +21,8 @@ const api = {
     figures = new FiguresComputer(source, kernels);
     prepared = new PreparedSound(source, kernels);
   },
-  setChain(spec: ChainSpec, profile: NoiseProfile | undefined): void {
-    open().setChain(spec, profile);
+  setChain(spec: ChainSpec, profile: NoiseProfile | undefined, treated: readonly TreatedSpan[]): void {
+    open().setChain(spec, profile, treated);
     figures!.setChain(spec, profile);
   },
   setSound(sound: TrackSound): void {

@@ -18,7 +18,7 @@ export class PreparedSound {
     private readonly source: SampleSource & { readonly sampleRateHz: number },
     private readonly kernels: KernelModule,
   ) {
-    this.#reader = new ArrangedReader(source);
+    this.#reader = new ArrangedReader(source, undefined, undefined, kernels);
   }
 
   setSound(sound: TrackSound): void {

@@ -49,7 +49,7 @@ test('a chain is heard at once, and drawn and measured when it has settled', asy
   expect(passage.setChain).not.toHaveBeenCalled();
   await settle();
   expect(passage.setChain).toHaveBeenCalledTimes(1);
-  expect(passage.setChain).toHaveBeenCalledWith({ treatments: [highPass({ cutoffHz: 110 })] }, null);
+  expect(passage.setChain).toHaveBeenCalledWith({ treatments: [highPass({ cutoffHz: 110 })] }, null, []);
   expect(workbench.figures).toEqual(lufs(-20, -35, -21));
 });
 
@@ -68,7 +68,7 @@ test('a noise passage is profiled once, and the profile goes to sound and pictur
   await settle();
   expect(passage.profile).toHaveBeenCalledTimes(1);
   expect(player.setProfile).toHaveBeenLastCalledWith({ frameSize: 2048 }, track.chain);
-  expect(passage.setChain).toHaveBeenLastCalledWith(track.chain, { frameSize: 2048 });
+  expect(passage.setChain).toHaveBeenLastCalledWith(track.chain, { frameSize: 2048 }, []);
   expect(workbench.profile).not.toBeNull();
   workbench.setTrack({ ...track, noise: null });
   expect(player.setProfile).toHaveBeenLastCalledWith(null, track.chain);
@@ -154,7 +154,7 @@ test('a wish for more figures does not swallow a change that waits to be drawn',
   workbench.setTrack(withChain(highPass({ cutoffHz: 200 })));
   const stop = workbench.watchPrice();
   await settle();
-  expect(passage.setChain).toHaveBeenLastCalledWith({ treatments: [highPass({ cutoffHz: 200 })] }, null);
+  expect(passage.setChain).toHaveBeenLastCalledWith({ treatments: [highPass({ cutoffHz: 200 })] }, null, []);
   expect(workbench.price).toMatchObject({ treatmentId: 't1' });
   stop();
   passage.price.mockClear();

@@ -12,7 +12,7 @@ import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/fi
 import { Pictures } from '../passage/pictures.js';
 import { laneGains, NO_GAINS } from './lane-gains.js';
 import { Places } from './places.js';
-import { sameSound } from './same-sound.js';
+import { sameSound, treatedSpans, wordsOfSpan } from './same-sound.js';
 import { NoiseFollower } from './noise-follower.js';
 
 /** Pictures and figures are made anew this long after the last movement of a control. */
@@ -150,10 +150,7 @@ export class Workbench {
 
   /** What the figures are of, in words. */
   get figuresOf(): string {
-    const { startFrame, endFrame } = this.#figuresSpan;
-    const whole = endFrame - startFrame === this.lengthFrames;
-    const part = endFrame - startFrame > MOST_MEASURED_SECONDS * this.sampleRateHz ? 'first minute' : '';
-    return whole ? part || 'overall' : part ? `${part} of the loop` : 'loop';
+    return wordsOfSpan(this.#figuresSpan, this.lengthFrames, MOST_MEASURED_SECONDS * this.sampleRateHz);
   }
 
   /** What is known of the noise now; null while nothing is. */
@@ -177,10 +174,11 @@ export class Workbench {
     const { chain, noise, clips, roomTone } = track;
     const changed = !this.#spec || !sameSound(chain, this.#spec);
     const moved = clips !== this.#sound.clips || roomTone !== this.#sound.roomTone;
+    const treats = moved && JSON.stringify(treatedSpans(this.#sound)) !== JSON.stringify(treatedSpans({ clips, roomTone }));
     this.#spec = chain;
     if (moved) this.#setSound({ clips, roomTone });
     if (changed) this.player.setChain(this.#heard(chain));
-    if (changed || moved) this.#settle(changed);
+    if (changed || moved) this.#settle(changed || treats);
     this.#noise.follow(noise, chain);
   }
 
@@ -234,7 +232,7 @@ export class Workbench {
     this.#settling = setTimeout(() => {
       const pictures = this.#chainChanged;
       this.#chainChanged = false;
-      const work = pictures ? this.passage.setChain(this.#spec!, this.#profile) : Promise.resolve();
+      const work = pictures ? this.passage.setChain(this.#spec!, this.#profile, treatedSpans(this.#sound)) : Promise.resolve();
       if (pictures) this.#pictureChanges.forEach((call) => call());
       if (this.#soundChanged) this.passage.setSound(this.#sound).catch(this.onTrouble);
       this.#soundChanged = false;

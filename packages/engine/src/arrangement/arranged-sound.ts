@@ -1,5 +1,6 @@
-import { createBlock, dbToGain, type PlanarBlock } from '@euphonos/dsp';
+import { createBlock, dbToGain, type KernelModule, type PlanarBlock } from '@euphonos/dsp';
 import { clipEnd, offsetOf, type Clip } from '../document/clip.js';
+import { readThroughChain } from './clip-chain.js';
 import { clipAfter, endOf } from './places.js';
 import { edgesOf, fadeGain, halves, type Edge } from './joints.js';
 
@@ -13,6 +14,8 @@ export interface Arrangement {
   readonly sampleRateHz: number;
   /** The loop that room tone is read from; null where there is none. */
   readonly tone: PlanarBlock | null;
+  /** For clips that have a chain of their own; without it they sound untreated. */
+  readonly kernels?: KernelModule | undefined;
 }
 
 /**
@@ -33,7 +36,7 @@ export async function readArranged(sound: Arrangement, channels: number, read: R
   return out;
 }
 
-async function addClip({ clips, recordingFrames, sampleRateHz, tone }: Arrangement, i: number, read: ReadRecording, startFrame: number, endFrame: number, out: readonly Float32Array[]): Promise<void> {
+async function addClip({ clips, recordingFrames, sampleRateHz, tone, kernels }: Arrangement, i: number, read: ReadRecording, startFrame: number, endFrame: number, out: readonly Float32Array[]): Promise<void> {
   const clip = clips[i]!;
   const [left, right] = edgesOf(clips, i, sampleRateHz, recordingFrames);
   const rising = placeOf(left, clip.startFrame, 'in');
@@ -42,7 +45,9 @@ async function addClip({ clips, recordingFrames, sampleRateHz, tone }: Arrangeme
   const to = Math.min(endFrame, Math.max(clipEnd(clip), falling.to));
   if (from >= to) return;
   const offset = offsetOf(clip);
-  const samples = clip.sound.kind === 'room-tone' ? null : await readHeld(read, from + offset, to + offset, recordingFrames);
+  const held = (start: number, end: number): Promise<PlanarBlock> => readHeld(read, start, end, recordingFrames, out.length);
+  const own = clip.chain && kernels ? readThroughChain({ kernels, sampleRateHz }, clip.chain, held, from + offset, to + offset) : null;
+  const samples = clip.sound.kind === 'room-tone' ? null : await (own ?? held(from + offset, to + offset));
   const toneGain = clip.sound.kind === 'room-tone' ? dbToGain(clip.sound.gainDb) : 0;
   const toneFrames = tone?.[0]?.length ?? 0;
   for (let c = 0; c < out.length; c++) {
@@ -68,12 +73,12 @@ function placeOf(edge: Edge, at: number, side: 'in' | 'out'): { readonly from: n
 }
 
 /** Silence before and after the recording. */
-async function readHeld(read: ReadRecording, from: number, to: number, recordingFrames: number): Promise<PlanarBlock> {
+async function readHeld(read: ReadRecording, from: number, to: number, recordingFrames: number, channels: number): Promise<PlanarBlock> {
   const start = Math.max(0, Math.min(from, recordingFrames));
   const end = Math.max(start, Math.min(to, recordingFrames));
   const samples = start === end ? [] : await read(start, end);
   if (start === from && end === to) return samples;
-  return Array.from({ length: Math.max(1, samples.length) }, (_, c) => {
+  return Array.from({ length: channels }, (_, c) => {
     const held = new Float32Array(to - from);
     if (samples[c]) held.set(samples[c], start - from);
     return held;

@@ -1,6 +1,6 @@
-import { makeRoomTone } from '@euphonos/dsp';
+import { makeRoomTone, parseChain } from '@euphonos/dsp';
 import fc from 'fast-check';
-import { levelDb, mixed, noise, RATE_HZ, sine } from '../../../dsp/src/testing/signals.js';
+import { kernels, levelDb, mixed, noise, RATE_HZ, sine, toneDb } from '../../../dsp/src/testing/signals.js';
 import { plainClip, type Clip } from '../document/clip.js';
 import { cutSpans, fillSpans, levelSpans, shapeClip, splitAt } from '../document/clip-edits.js';
 import { moveClips } from '../document/clip-moves.js';
@@ -138,4 +138,19 @@ test('ten thousand clips: a second in the middle is read and levelled without go
   let reads = 0;
   await readArranged({ clips, recordingFrames: 1_000_000, sampleRateHz: RATE_HZ, tone: null }, 1, (from, to) => (reads++, read(sound)(from, to)), 50_000, 50_900);
   expect(reads).toBeLessThan(20);
+});
+
+test('a clip with a chain of its own is treated alone, the same in any pieces; a split of it goes on', async () => {
+  const split = splitAt(track, [30_000, 60_000]);
+  const own = parseChain({ treatments: [{ kind: 'hum-notch', baseHz: 60, harmonics: 1 }, { kind: 'tone', bands: [{ shape: 'notch', frequencyHz: 220, q: 4 }] }] });
+  const treated = { ...split, clips: split.clips.map((clip, i) => (i === 1 ? { ...clip, chain: own } : clip)) };
+  const all = async (clips: readonly Clip[], from = 0, to = LENGTH): Promise<Float32Array> => (await readArranged({ clips, recordingFrames: LENGTH, sampleRateHz: RATE_HZ, tone: null, kernels }, 1, read(sound), from, to))[0]!;
+  const out = await all(treated.clips);
+  for (const [from, to] of [[0, 29_800], [60_200, LENGTH]] as const) expect(same(out.slice(from, to), sound.slice(from, to))).toBe(true);
+  expect(toneDb(sound, 220, 32_000, 58_000) - toneDb(out, 220, 32_000, 58_000)).toBeGreaterThan(30);
+  expect(largestStep(out, 29_500, 60_500)).toBeLessThan(largestStep(sound) * 1.1);
+  const part = await all(treated.clips, 40_000, 52_000);
+  expect(part.reduce((most, x, n) => Math.max(most, Math.abs(x - out[40_000 + n]!)), 0)).toBeLessThan(10 ** (-90 / 20));
+  const again = await all(splitAt(treated, [45_000]).clips);
+  expect(again.reduce((most, x, n) => Math.max(most, Math.abs(x - out[n]!)), 0)).toBeLessThan(10 ** (-90 / 20));
 });

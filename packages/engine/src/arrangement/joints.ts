@@ -14,11 +14,20 @@ export function fadeGain(curve: FadeCurve, place: number): number {
 
 export const touch = (a: Clip, b: Clip): boolean => clipEnd(a) === b.startFrame;
 
+const chainKeys = new WeakMap<object, string>();
+/** A chain in a word; worked out once for each. */
+function chainKey({ chain }: Clip): string {
+  if (!chain) return '';
+  const key = chainKeys.get(chain) ?? JSON.stringify(chain.treatments);
+  chainKeys.set(chain, key);
+  return key;
+}
+
 const toneOf = ({ sound }: Clip): number | null => (sound.kind === 'room-tone' ? sound.gainDb : null);
 
 /** Whether what comes in is the same stream on both sides of a joint: there is nothing to fade. */
 function sameStream(a: Clip, b: Clip): boolean {
-  return a.source.endFrame === b.source.startFrame && toneOf(a) === toneOf(b);
+  return a.source.endFrame === b.source.startFrame && toneOf(a) === toneOf(b) && (a.chain === b.chain || chainKey(a) === chainKey(b));
 }
 
 /** How an edge of a clip sounds before the chain: untouched, faded by itself, or across its neighbour. */
@@ -78,7 +87,7 @@ export function soundKey(clips: readonly Clip[]): string {
     const joined = before !== undefined && touch(before, clip);
     if (joined && sameStream(before, clip)) continue;
     const fade = joined ? before.fadeOut.frames + clip.fadeIn.frames : 0;
-    key += `${joined ? 'x' : '|'}${fade > 0 ? `${before!.fadeOut.frames}${before!.fadeOut.curve}${clip.fadeIn.frames}${clip.fadeIn.curve}/` : ''}${clip.startFrame}:${clip.source.startFrame}${clip.sound.kind === 'room-tone' ? `t${clip.sound.gainDb}` : ''}`;
+    key += `${joined ? 'x' : '|'}${fade > 0 ? `${before!.fadeOut.frames}${before!.fadeOut.curve}${clip.fadeIn.frames}${clip.fadeIn.curve}/` : ''}${clip.startFrame}:${clip.source.startFrame}${clip.sound.kind === 'room-tone' ? `t${clip.sound.gainDb}` : ''}${chainKey(clip)}`;
     // Where a gap follows, its beginning counts too.
     if (before && !joined) key += `>${clipEnd(before)}`;
   }

@@ -136,8 +136,8 @@ export function takenFinder(clips: Clips): (frame: number) => Clip | null {
 export function isPlain(clips: Clips, recordingFrames: number): boolean {
   const [clip] = clips;
   if (clips.length !== 1 || !clip) return false;
-  const { startFrame, source, sound, gainDb, line, fadeIn, fadeOut } = clip;
-  return startFrame === 0 && source.startFrame === 0 && source.endFrame === recordingFrames && sound.kind === 'recording' && gainDb === 0 && line.length === 0 && fadeIn.frames === 0 && fadeOut.frames === 0;
+  const { startFrame, source, sound, gainDb, line, fadeIn, fadeOut, chain } = clip;
+  return startFrame === 0 && source.startFrame === 0 && source.endFrame === recordingFrames && sound.kind === 'recording' && gainDb === 0 && line.length === 0 && fadeIn.frames === 0 && fadeOut.frames === 0 && chain === null;
 }
 
 /**

@@ -44,7 +44,7 @@ export function partOf(clip: Clip, id: string, startFrame: number, endFrame: num
 
 /** Whether one clip goes on where the other ends, and sounds alike: a split that changed nothing. */
 export const continues = (a: Clip, b: Clip): boolean =>
-  clipEnd(a) === b.startFrame && a.source.endFrame === b.source.startFrame && JSON.stringify([a.sound, a.gainDb]) === JSON.stringify([b.sound, b.gainDb]) && a.fadeOut.frames === 0 && b.fadeIn.frames === 0;
+  clipEnd(a) === b.startFrame && a.source.endFrame === b.source.startFrame && JSON.stringify([a.sound, a.gainDb, a.chain]) === JSON.stringify([b.sound, b.gainDb, b.chain]) && a.fadeOut.frames === 0 && b.fadeIn.frames === 0;
 
 /** Both as one, under the first one's id. */
 function joinedClip(a: Clip, b: Clip): Clip {

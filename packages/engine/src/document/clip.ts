@@ -1,3 +1,4 @@
+import type { ChainSpec } from '@euphonos/dsp';
 import type { Span } from './document.js';
 
 /** How a fade goes: evenly in amplitude; evenly in power; or slowly at both ends. */
@@ -38,6 +39,8 @@ export interface Clip {
   readonly line: readonly GainPoint[];
   readonly fadeIn: Fade;
   readonly fadeOut: Fade;
+  /** What treats this stretch alone, before the chain of the track; null for nothing. */
+  readonly chain: ChainSpec | null;
 }
 
 /** Ranges of what a clip can be set to. */
@@ -49,7 +52,7 @@ export const SHORTEST_CLIP_FRAMES = 48;
 export const MOST_POINTS = 2000;
 
 /** A clip of a span as it is. */
-export const plainClip = (id: string, startFrame: number, source: Span): Clip => ({ id, startFrame, source, sound: RECORDING, gainDb: 0, line: [], fadeIn: NO_FADE, fadeOut: NO_FADE });
+export const plainClip = (id: string, startFrame: number, source: Span): Clip => ({ id, startFrame, source, sound: RECORDING, gainDb: 0, line: [], fadeIn: NO_FADE, fadeOut: NO_FADE, chain: null });
 
 export const clipFrames = ({ source }: Clip): number => source.endFrame - source.startFrame;
 export const clipEnd = (clip: Clip): number => clip.startFrame + clipFrames(clip);

@@ -179,3 +179,21 @@ test('what was cut or filled is found by its place in the recording', () => {
   expect(at(11_000)?.sound).toEqual({ kind: 'silence' });
   expect([at(5000), at(70_000)]).toEqual([null, null]);
 });
+
+test('a clip has a chain of its own: added to, set, emptied, told apart in the history, kept by both halves of a split', () => {
+  const own = { ...of, clipId: 'c1' };
+  const steps: Edit[] = [
+    { type: 'add-treatment', ...own, kind: 'hum-notch', treatmentId: 'h' },
+    { type: 'set-parameter', ...own, treatmentId: 'h', name: 'baseHz', value: 60 },
+  ];
+  const history = steps.reduce((h, next) => record(h, next), startHistory(fresh()));
+  expect(history.past.map(({ label }) => label)).toEqual(['Clip, Add Hum notch', 'Clip, Hum notch: Base 60 Hz']);
+  expect(trackOf(history.present).chain).toEqual(trackOf(fresh()).chain);
+  const split = applyEdit(history.present, edit({ type: 'split-clips', frames: [100_000] }));
+  expect(clipsOf(split).map(({ chain }) => chain?.treatments[0])).toMatchObject([{ baseHz: 60 }, { baseHz: 60 }]);
+  const emptied = applyEdit(split, { type: 'remove-treatment', ...own, treatmentId: 'h' });
+  expect(clipsOf(emptied).map(({ chain }) => chain === null)).toEqual([true, false]);
+  // Not the same sound on both sides any more: they are two clips.
+  expect(clipsOf(applyEdit(emptied, edit({ type: 'join-clips', span: span(0, LENGTH) })))).toHaveLength(2);
+  expect(parseDocument(JSON.parse(JSON.stringify(split)))).toEqual(split);
+});

@@ -30,12 +30,15 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
     case 'set-channels':
       return `Use channel ${edit.channels.map((c) => c + 1).join(' and ')}`;
     case 'add-treatment':
-      return `Add ${treatmentOf(edit.kind).title}`;
+      return `${edit.clipId === undefined ? '' : 'Clip, '}Add ${treatmentOf(edit.kind).title}`;
     case 'take-suggestion':
       return `Take: ${edit.title}`;
     default: {
-      const settings = requireTrack(document, edit.trackId).chain.treatments.find(({ id }) => id === edit.treatmentId);
-      return settings ? describeTreatmentEdit(settings, edit) : 'Change the chain';
+      const track = requireTrack(document, edit.trackId);
+      const own = 'clipId' in edit && edit.clipId !== undefined ? track.clips.find(({ id }) => id === edit.clipId)?.chain : track.chain;
+      const settings = own?.treatments.find(({ id }) => id === edit.treatmentId);
+      const words = settings ? describeTreatmentEdit(settings, edit) : 'Change the chain';
+      return own === track.chain ? words : `Clip, ${words}`;
     }
   }
 }
@@ -78,8 +81,8 @@ function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string 
 /** Edits with the same key that follow each other are one step of the history: one drag of a ruler, say. */
 export function gestureKey(edit: Edit): string | null {
   if (isClipsEdit(edit)) return clipsGesture(edit);
-  if (edit.type === 'set-parameter') return `${edit.trackId}/${edit.treatmentId}/${edit.name}`;
-  if (edit.type === 'set-parameters') return `${edit.trackId}/${edit.treatmentId}/${Object.keys(edit.values).join('+')}`;
+  if (edit.type === 'set-parameter') return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${edit.name}`;
+  if (edit.type === 'set-parameters') return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${Object.keys(edit.values).join('+')}`;
   // An edge of a passage that is dragged is one step.
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;
   if (edit.type === 'set-loop') return `${edit.trackId}/loop`;

@@ -1,6 +1,7 @@
 import { defaultTreatment, MAX_TREATMENTS, parseChain, parseSetting, settingNames, treatmentKinds, treatmentOf, type ListRow, type SettingValue, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
+import { requireClip } from './clip-edits.js';
 import { editClips, isClipsEdit, requireHeard, type ClipsEdit } from './clips-edit.js';
 import type { NoiseSource, SessionDocument, Span, Track } from './document.js';
 import { profileTracks, requireNoise } from './noise-edits.js';
@@ -10,13 +11,13 @@ import { dropVersion, keepVersion, restoreVersion } from './version-edits.js';
 /** Everything that can be done to a document, as data: it can be listed, repeated and undone. */
 export type Edit =
   | ClipsEdit
-  | { readonly type: 'add-treatment'; readonly trackId: string; readonly kind: TreatmentKind; readonly treatmentId: string }
-  | { readonly type: 'remove-treatment'; readonly trackId: string; readonly treatmentId: string }
-  | { readonly type: 'move-treatment'; readonly trackId: string; readonly treatmentId: string; readonly toIndex: number }
-  | { readonly type: 'bypass-treatment'; readonly trackId: string; readonly treatmentId: string; readonly bypassed: boolean }
-  | { readonly type: 'reset-treatment'; readonly trackId: string; readonly treatmentId: string }
-  | { readonly type: 'set-parameter'; readonly trackId: string; readonly treatmentId: string; readonly name: string; readonly value: SettingValue }
-  | { readonly type: 'set-parameters'; readonly trackId: string; readonly treatmentId: string; readonly values: Readonly<Record<string, SettingValue>> }
+  | { readonly type: 'add-treatment'; readonly trackId: string; readonly clipId?: string; readonly kind: TreatmentKind; readonly treatmentId: string }
+  | { readonly type: 'remove-treatment'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string }
+  | { readonly type: 'move-treatment'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string; readonly toIndex: number }
+  | { readonly type: 'bypass-treatment'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string; readonly bypassed: boolean }
+  | { readonly type: 'reset-treatment'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string }
+  | { readonly type: 'set-parameter'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string; readonly name: string; readonly value: SettingValue }
+  | { readonly type: 'set-parameters'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string; readonly values: Readonly<Record<string, SettingValue>> }
   | { readonly type: 'take-suggestion'; readonly trackId: string; readonly treatmentId: string; readonly title: string; readonly settings: TreatmentSettings }
   | { readonly type: 'add-spot'; readonly trackId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
   | { readonly type: 'set-noise'; readonly trackId: string; readonly noise: NoiseSource | null }
@@ -41,7 +42,7 @@ export function requireTrack(document: SessionDocument, trackId: string): Track 
   return found;
 }
 
-function requireTreatment(track: Track, treatmentId: string): TreatmentSettings {
+function requireTreatment(track: Pick<Track, 'id' | 'chain'>, treatmentId: string): TreatmentSettings {
   const found = track.chain.treatments.find(({ id }) => id === treatmentId);
   if (!found) throw new EngineError('treatment-missing', `The chain of "${track.id}" has no treatment "${treatmentId}".`, { treatmentId });
   return found;
@@ -87,11 +88,20 @@ function editTrack(track: Track, edit: TrackEdit): Track {
     case 'set-channels':
       return { ...track, channels: edit.channels };
     default:
-      return { ...track, chain: { treatments: editTreatments(track, edit) } };
+      return 'clipId' in edit && edit.clipId !== undefined ? editClipChain(track, edit.clipId, edit) : { ...track, chain: { treatments: editTreatments(track, edit) } };
   }
 }
 
-function editTreatments(track: Track, edit: Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' }>): TreatmentSettings[] {
+type TreatmentEdit = Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' }>;
+
+/** The chain of one clip; without a treatment left it has none. */
+function editClipChain(track: Track, clipId: string, edit: TreatmentEdit): Track {
+  const { clip } = requireClip(track, clipId);
+  const treatments = editTreatments({ id: clip.id, chain: clip.chain ?? { treatments: [] } }, edit);
+  return { ...track, clips: track.clips.map((other) => (other === clip ? { ...clip, chain: treatments.length === 0 ? null : { treatments } } : other)) };
+}
+
+function editTreatments(track: Pick<Track, 'id' | 'chain'>, edit: TreatmentEdit): TreatmentSettings[] {
   const list = [...track.chain.treatments];
   if (edit.type === 'add-treatment') {
     requireRoom(list);
@@ -120,7 +130,7 @@ function editTreatments(track: Track, edit: Exclude<TrackEdit, { type: 'set-nois
   }
 }
 
-const requireAt = (track: Track, treatmentId: string): number => track.chain.treatments.indexOf(requireTreatment(track, treatmentId));
+const requireAt = (track: Pick<Track, 'id' | 'chain'>, treatmentId: string): number => track.chain.treatments.indexOf(requireTreatment(track, treatmentId));
 
 /** A second pass: the spot joins spots that sound after the treatment at `after`; where there are none, they come in right behind it. */
 function addSpot(list: readonly TreatmentSettings[], after: number, { spot, treatmentId }: Extract<Edit, { type: 'add-spot' }>): TreatmentSettings[] {

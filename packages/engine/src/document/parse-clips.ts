@@ -1,3 +1,4 @@
+import { parseChain } from '@euphonos/dsp';
 import { CLIP_GAIN_DB, clipEnd, fadeCurves, LONGEST_FADE_SECONDS, MOST_CLIPS, MOST_POINTS, type Clip, type ClipSound, type Fade, type GainPoint } from './clip.js';
 import { fail, frame, list, number, object, span, text } from './json.js';
 
@@ -27,6 +28,7 @@ function clip(value: unknown, where: string, recordingFrames: number): Clip {
     line: line(json['line'], `${where}.line`),
     fadeIn: fade(json['fadeIn'], `${where}.fadeIn`),
     fadeOut: fade(json['fadeOut'], `${where}.fadeOut`),
+    chain: json['chain'] === null || json['chain'] === undefined ? null : parseChain(json['chain']),
   };
 }
 

@@ -5,16 +5,18 @@ import { useState } from 'react';
 import { useKeys } from '../../../shell/use-keys.js';
 import { changed } from '../../../store/listening-slice.js';
 import { activeTrack, edited } from '../../../store/session-slice.js';
+import { useChainOwner } from './chain-owner.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 
 export function AddTreatment() {
   const [open, setOpen] = useState(false);
   const track = useApp(({ session }) => activeTrack(session))!;
+  const owner = useChainOwner(track);
   const dispatch = useAppDispatch();
   useKeys('a', () => setOpen(true));
   const add = (kind: (typeof treatments)[number]['kind']): void => {
     const treatmentId = crypto.randomUUID();
-    dispatch(edited({ type: 'add-treatment', trackId: track.id, kind, treatmentId }));
+    dispatch(edited({ type: 'add-treatment', ...owner, kind, treatmentId }));
     dispatch(changed({ openTreatmentId: treatmentId }));
   };
   return (

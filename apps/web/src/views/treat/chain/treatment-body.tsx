@@ -8,6 +8,7 @@ import { changed } from '../../../store/listening-slice.js';
 import { edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 import { Choice } from '../../../components/choice.js';
+import { useChainOwner } from './chain-owner.js';
 import { EffectLine } from './effect-line.js';
 import { HoldAlone } from './hold-alone.js';
 import { NoiseSource } from './noise-source.js';
@@ -31,7 +32,7 @@ export function TreatmentBody({ track, settings }: Props) {
   const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
   const { parameters, choices = {}, title, sentence, idleSettings } = treatmentOf(settings.kind);
   const Panel = panels[settings.kind];
-  const of = { trackId: track.id, treatmentId: settings.id! };
+  const of = { ...useChainOwner(track), treatmentId: settings.id! };
   // What counts for nothing as it is set would only pretend to be a control.
   const idle = idleSettings?.(parametersOf(settings)) ?? [];
   const all = Object.entries(parameters).filter(([name]) => !idle.includes(name));

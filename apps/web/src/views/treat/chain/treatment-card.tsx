@@ -10,6 +10,7 @@ import { changed } from '../../../store/listening-slice.js';
 import { edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 import { useEffectWords } from './effect-line.js';
+import { useChainOwner } from './chain-owner.js';
 import { TreatmentBody } from './treatment-body.js';
 
 interface Props {
@@ -23,6 +24,7 @@ export function TreatmentCard({ track, settings }: Props) {
   const definition = treatmentOf(settings.kind);
   const open = useApp(({ listening }) => listening.openTreatmentId === id);
   const dispatch = useAppDispatch();
+  const owner = useChainOwner(track);
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id });
   const effect = useEffectWords(settings);
   const section = useRef<HTMLElement | null>(null);
@@ -30,7 +32,7 @@ export function TreatmentCard({ track, settings }: Props) {
     // What was opened is to be seen whole, as far as it fits.
     if (open) section.current?.scrollIntoView?.({ block: 'nearest' });
   }, [open]);
-  const idle = needsProfile(settings) && !track.noise;
+  const idle = needsProfile(settings) && (!track.noise || owner.clipId !== undefined);
   return (
     <section
       ref={(element) => {
@@ -49,14 +51,14 @@ export function TreatmentCard({ track, settings }: Props) {
         <button type="button" aria-expanded={open} onClick={() => dispatch(changed({ openTreatmentId: open ? null : id }))} className="flex min-w-0 grow items-baseline gap-3 text-left">
           <b className={`shrink-0 font-semibold ${settings.bypassed ? 'text-soft' : ''}`}>{definition.title}</b>
           <span className={`ml-auto truncate text-[13px] ${idle && !settings.bypassed ? 'text-removed' : 'text-soft'}`}>
-            {idle && !settings.bypassed ? 'waits for a noise profile' : setMinus(definition.summary(parametersOf(settings)))}
+            {idle && !settings.bypassed ? owner.clipId === undefined ? 'waits for a noise profile' : 'profiles are the track’s' : setMinus(definition.summary(parametersOf(settings)))}
             {effect && !idle && !open && <span className="text-result"> · {effect}</span>}
           </span>
         </button>
         <Switch
           label={`${definition.title} on`}
           on={!settings.bypassed}
-          onChange={(on) => dispatch(edited({ type: 'bypass-treatment', trackId: track.id, treatmentId: id, bypassed: !on }))}
+          onChange={(on) => dispatch(edited({ type: 'bypass-treatment', ...owner, treatmentId: id, bypassed: !on }))}
         />
       </div>
       {open && <TreatmentBody track={track} settings={settings} />}

@@ -7,6 +7,7 @@ import { useKeys } from '../../../../shell/use-keys.js';
 import { edited } from '../../../../store/session-slice.js';
 import { useAppDispatch } from '../../../../store/store.js';
 import { useWorkbench } from '../../../../workbench/workbench-context.js';
+import { useChainOwner } from '../chain-owner.js';
 import { useRoomTone } from '../../clips/use-room-tone.js';
 import { ApplyBox } from './apply-box.js';
 import type { PanelProps } from './panel.js';
@@ -20,6 +21,7 @@ const TO_MAKE: Readonly<Record<string, string>> = { close: 'to cut', shorten: 't
 export function PausesPanel({ track, settings, set }: PanelProps) {
   const { sampleRateHz } = useWorkbench();
   const dispatch = useAppDispatch();
+  const owner = useChainOwner(track);
   const roomTone = useRoomTone();
   const found = useLevels(true);
   const quiet = useQuiet();
@@ -32,7 +34,7 @@ export function PausesPanel({ track, settings, set }: PanelProps) {
   const take = (thresholds: Partial<PauseRules>): void => {
     if (!found || !quiet) return;
     const rules = { ...settings, ...thresholds } as unknown as PauseRules;
-    dispatch(edited({ type: 'set-parameters', trackId: track.id, treatmentId: settings.id!, values: { ...thresholds, pauses: foundRows(found.levels, found.stepSeconds, quiet, rules, rows) } }));
+    dispatch(edited({ type: 'set-parameters', ...owner, treatmentId: settings.id!, values: { ...thresholds, pauses: foundRows(found.levels, found.stepSeconds, quiet, rules, rows) } }));
   };
   const apply = async (): Promise<void> => {
     const tone = settings['way'] === 'tone' ? await roomTone.tone() : null;
