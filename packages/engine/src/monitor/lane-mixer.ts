@@ -42,8 +42,8 @@ export class LaneMixer {
     this.#gains = gains;
   }
 
-  /** dry: the source. wet: the result. removed = dry - wet. */
-  process(dry: PlanarBlock, wet: PlanarBlock, output: PlanarBlock, frames: number): void {
+  /** dry: the source. wet: what the track makes of it. removed = dry - wet. mix: the result, with other tracks and what is done to the whole. */
+  process(dry: PlanarBlock, wet: PlanarBlock, mix: PlanarBlock, output: PlanarBlock, frames: number): void {
     const now = this.#now;
     const goal = (lane: Lane): number => (lane === this.#lane ? this.#gains[lane] : 0);
     const source = goal('source'), removed = goal('removed'), result = goal('result');
@@ -55,7 +55,7 @@ export class LaneMixer {
       for (let c = 0; c < output.length; c++) {
         const d = dry[c]![n]!;
         const w = wet[c]![n]!;
-        const y = now.source * d + now.removed * (d - w) + now.result * w;
+        const y = now.source * d + now.removed * (d - w) + now.result * mix[c]![n]!;
         output[c]![n] = y;
         square += y * y;
         if (y > this.#peak) this.#peak = y;

@@ -1,11 +1,12 @@
-import { createBlock, dbToGain, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { dbToGain, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import type { Span } from '../document/document.js';
 import type { Levels } from '../arrangement/levels.js';
 import { LaneMixer, type Lane } from './lane-mixer.js';
 import type { SampleStore } from './sample-store.js';
-import { LevelFader } from './level-fader.js';
+import { Mixdown } from './mixdown.js';
 import { Timeline } from './timeline.js';
-import { QUANTUM_FRAMES, Voice } from './voice.js';
+import { PlayFade } from './play-fade.js';
+import { GRID_FRAMES, QUANTUM_FRAMES, Voice } from './voice.js';
 import { Voices } from './voices.js';
 
 /** A chain hears this much before what is played, so that its filters, gate and estimates have settled. */
@@ -41,7 +42,6 @@ export type MonitorStatus = 'stopped' | 'starting' | 'playing' | 'waiting';
 export class Monitor {
   readonly mixer: LaneMixer;
   readonly #timeline: Timeline;
-  readonly #dry: Float32Array[];
   readonly #fadeStep: number;
   readonly #leadFrames: number;
   #profile: NoiseProfile | undefined;
@@ -49,7 +49,9 @@ export class Monitor {
   #prepared: SampleStore;
   readonly #voices: Voices;
   #position = 0;
-  #fade = 0;
+  readonly #fade: PlayFade;
+  /** Frames that the chain on the whole hears unheard, before it is due. */
+  #unheard = 0;
   #status: MonitorStatus = 'stopped';
   /** What happens when the fade-out is over: another place to play from, or null for a stop. */
   #afterFade: { readonly frame: number | null } | null = null;
@@ -57,7 +59,7 @@ export class Monitor {
 
   #source: MonitorSource;
   #nextSource: NextSource | null = null;
-  readonly #levels: LevelFader;
+  readonly #mixdown: Mixdown;
 
   constructor(
     private readonly context: Omit<ProcessorContext, 'noiseProfile'>,
@@ -66,9 +68,9 @@ export class Monitor {
     const { store } = source;
     this.#source = source;
     this.#timeline = new Timeline(context.channels, store);
-    this.#levels = new LevelFader(context.channels, 1 / (FADE_SECONDS * context.sampleRateHz), source.levels);
-    this.#dry = createBlock(context.channels, QUANTUM_FRAMES);
     this.#fadeStep = 1 / (FADE_SECONDS * context.sampleRateHz);
+    this.#fade = new PlayFade(this.#fadeStep);
+    this.#mixdown = new Mixdown(context, this.#timeline, this.#fadeStep, source.levels);
     this.#leadFrames = Math.round(LEAD_SECONDS * context.sampleRateHz);
     this.#prepared = store;
     this.mixer = new LaneMixer(context);
@@ -81,7 +83,7 @@ export class Monitor {
 
   /** The frame of the recording that sounds now. */
   get frame(): number {
-    return this.#timeline.frameAt(this.#position);
+    return this.#timeline.frameAt(this.#position - this.#mixdown.latencyFrames);
   }
 
   /** True while it fades out at one place, to go on at another or to stop. */
@@ -118,7 +120,7 @@ export class Monitor {
   setSource(source: MonitorSource, spec: ChainSpec, frame: number, prepared: SampleStore = source.store): void {
     this.#nextSource = { source, spec, prepared };
     if (this.#status === 'stopped') this.#takeSource();
-    else if (this.#fade === 0) this.#begin(frame);
+    else if (this.#fade.silent) this.#begin(frame);
     else this.#afterFade = { frame };
   }
 
@@ -127,8 +129,18 @@ export class Monitor {
     if (this.#nextSource) this.#nextSource = { ...this.#nextSource, source: { ...this.#nextSource.source, levels } };
     else {
       this.#source = { ...this.#source, levels };
-      this.#levels.set(levels, this.#status === 'playing');
+      this.#mixdown.levels.set(levels, this.#status === 'playing');
     }
+  }
+
+  /** The other tracks, mixed, or null for none: heard with this one, after a short fade. */
+  setRest(rest: SampleStore | null): void {
+    if (this.#mixdown.setRest(rest)) this.seek(this.frame);
+  }
+
+  /** The chain on the whole. Values move in place; anything else starts here again, after a short fade. */
+  setWhole(spec: ChainSpec): void {
+    if (this.#mixdown.setWhole(spec)) this.seek(this.frame);
   }
 
   #takeSource(): void {
@@ -139,7 +151,7 @@ export class Monitor {
     this.#spec = next.spec;
     this.#prepared = next.prepared;
     this.#timeline.setStore(next.source.store);
-    this.#levels.set(next.source.levels, false);
+    this.#mixdown.levels.set(next.source.levels, false);
     this.#voices.replace(this.#createVoice());
   }
 
@@ -159,7 +171,7 @@ export class Monitor {
     if (this.#status === 'stopped' || this.#afterFade) return;
     const now = this.frame;
     const ahead = this.#timeline.frameAt(this.#position + this.latencyFrames + QUANTUM_FRAMES);
-    this.#timeline.anchor(this.#position, now, this.#loop);
+    this.#timeline.anchor(this.#position - this.#mixdown.latencyFrames, now, this.#loop);
     if (this.#timeline.frameAt(this.#position + this.latencyFrames + QUANTUM_FRAMES) !== ahead || this.#voices.changing) this.seek(now);
   }
 
@@ -170,12 +182,12 @@ export class Monitor {
 
   seek(frame: number): void {
     if (this.#status === 'stopped') return;
-    if (this.#fade === 0) this.#begin(frame);
+    if (this.#fade.silent) this.#begin(frame);
     else this.#afterFade = { frame };
   }
 
   stop(): void {
-    if (this.#fade === 0) this.#status = 'stopped';
+    if (this.#fade.silent) this.#status = 'stopped';
     else this.#afterFade = { frame: null };
   }
 
@@ -185,7 +197,7 @@ export class Monitor {
     if (this.#status === 'stopped') return;
     if (this.#status !== 'playing' && !this.#prime()) return;
     this.#voices.chase(this.#position, CHASE_QUANTA);
-    if (!this.#timeline.read(this.#position, this.#dry, QUANTUM_FRAMES) || !this.#voices.sounding.run(QUANTUM_FRAMES)) {
+    if (!this.#mixdown.advance(this.#position, this.#voices)) {
       // On the way to another place, or to a stop, what is missing here is no longer needed.
       if (this.#afterFade) return this.#leave(this.#afterFade);
       // Nothing moved: when the samples arrive it goes on from here, with its chain primed again.
@@ -193,12 +205,11 @@ export class Monitor {
       this.#status = 'waiting';
       return;
     }
-    const wet = this.#voices.blend();
-    this.#levels.apply(wet, this.#timeline, this.#position, QUANTUM_FRAMES);
-    this.mixer.process(this.#dry, wet, output, QUANTUM_FRAMES);
     this.#position += QUANTUM_FRAMES;
-    this.#applyFade(output);
-    if (this.frame >= this.#source.lengthFrames && !this.#afterFade) this.#status = 'stopped';
+    this.mixer.process(this.#mixdown.dry, this.#mixdown.own, this.#mixdown.mix, output, QUANTUM_FRAMES);
+    const silent = this.#fade.apply(output, QUANTUM_FRAMES, this.#afterFade !== null);
+    if (silent && this.#afterFade) this.#leave(this.#afterFade);
+    else if (this.frame >= this.#source.lengthFrames && !this.#afterFade) this.#status = 'stopped';
   }
 
   #createVoice(): Voice {
@@ -207,11 +218,19 @@ export class Monitor {
 
   #begin(frame: number): void {
     this.#takeSource();
+    this.#mixdown.start();
     const start = Math.max(0, Math.min(frame, this.#source.lengthFrames - 1));
     this.#voices.replace(this.#voices.newest);
     this.#afterFade = null;
-    this.#fade = 0;
+    this.#fade.reset();
     this.#timeline.anchor(this.#position, start, this.#loop);
+    this.#unheard = 0;
+    if (!this.#mixdown.plain) {
+      // It hears so much before, from the grid on, as a render does; then what it is late by.
+      const before = this.#leadFrames + ((((start - this.#leadFrames) % GRID_FRAMES) + GRID_FRAMES) % GRID_FRAMES);
+      this.#position -= before;
+      this.#unheard = before + this.#mixdown.latencyFrames;
+    }
     this.#voices.sounding.startAt(this.#position, this.#leadFrames);
     this.#status = 'starting';
   }
@@ -227,20 +246,17 @@ export class Monitor {
       if (sounding.starved) this.#status = 'waiting';
       return false;
     }
+    for (let quanta = CHASE_QUANTA; this.#unheard >= QUANTUM_FRAMES; this.#unheard -= QUANTUM_FRAMES) {
+      if (quanta-- === 0) return false;
+      if (this.#mixdown.advance(this.#position, this.#voices)) {
+        this.#position += QUANTUM_FRAMES;
+        continue;
+      }
+      this.#status = 'waiting';
+      return false;
+    }
     this.#status = 'playing';
     return true;
-  }
-
-  /** In at the start; out before a stop or a seek, and then on. */
-  #applyFade(output: PlanarBlock): void {
-    const leaving = this.#afterFade !== null;
-    if (!leaving && this.#fade >= 1) return;
-    const step = leaving ? -this.#fadeStep : this.#fadeStep;
-    for (let n = 0; n < QUANTUM_FRAMES; n++) {
-      this.#fade = Math.max(0, Math.min(1, this.#fade + step));
-      for (const samples of output) samples[n]! *= this.#fade;
-    }
-    if (this.#afterFade && this.#fade === 0) this.#leave(this.#afterFade);
   }
 
   #leave({ frame }: { readonly frame: number | null }): void {

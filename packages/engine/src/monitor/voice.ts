@@ -9,7 +9,7 @@ export const QUANTUM_FRAMES = 128;
  * Chains start on this grid of the recording, so that frames of the short-time Fourier transform fall where they
  * fall in a render from the first frame: what is heard is then what is rendered. Hops are 64 to 2048 frames.
  */
-const GRID_FRAMES = 2048;
+export const GRID_FRAMES = 2048;
 
 /** A chain with its place on the timeline: it reads ahead by its own latency. */
 export class Voice {
