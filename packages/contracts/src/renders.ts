@@ -10,7 +10,7 @@ export class StartRender {
   @Min(0)
   revision!: number;
 
-  /** The track to render; without it the first. */
+  /** The track to render by itself; without it, or for "whole", the mix of all tracks that are not muted. */
   @IsOptional()
   @IsString()
   trackId?: string;

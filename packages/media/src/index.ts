@@ -6,4 +6,5 @@ export { WavEncoder, type WavFormat } from './encode.js';
 export { RawWriter, readChannelFiles } from './raw-file.js';
 export { collectSpan } from './collect.js';
 export { measureSound, renderSound, type RenderRequest, type RenderResult } from './render.js';
+export { mixTracks, type MixBlock, type MixPart } from './mix.js';
 export { ChannelFiles, readArrangedFiles } from './channel-files.js';

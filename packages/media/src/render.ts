@@ -7,6 +7,7 @@ import {
   TruePeakLimiter,
   treatmentOf,
   type ChainSpec,
+  type PlanarBlock,
   type ProcessorContext,
   type SoundFigures,
 } from '@euphonos/dsp';
@@ -19,7 +20,8 @@ import { RawWriter } from './raw-file.js';
 import { LevelOfWork, type WorkLevel } from './work-level.js';
 
 export interface RenderRequest {
-  readonly source: AsyncIterable<SoundBlock>;
+  /** A block may bring along what it was made of: that is what is measured as the source. */
+  readonly source: AsyncIterable<SoundBlock & { readonly source?: PlanarBlock }>;
   /** Expected length, for the progress only. */
   readonly expectedFrames: number;
   readonly context: ProcessorContext;
@@ -100,7 +102,7 @@ async function runChain(request: RenderRequest, write: Write, progressShare: num
   let frames = 0;
   for await (const block of request.source) {
     requireGoing(request);
-    before?.process(block.channels, block.frames);
+    before?.process(block.source ?? block.channels, block.frames);
     run.push(block.channels, block.frames);
     frames += block.frames;
     await ready.handOn(write);

@@ -23,7 +23,7 @@ export class RenderEntity {
   @Column('jsonb', { transformer: storedDocument })
   document!: SessionDocument;
 
-  /** Which track; null for the first, as all were before there was more than one. */
+  /** Which track by itself; null or "whole" for the mix. */
   @Column('text', { name: 'track_id', nullable: true })
   trackId!: string | null;
 

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { RenderView } from '@euphonos/contracts';
-import { parseDocument, requireTrack } from '@euphonos/engine';
+import { mixedTracks, parseDocument, requireTrack, WHOLE, type Track } from '@euphonos/engine';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -12,6 +12,7 @@ import { ProfilesService } from '../profiles/profiles.service.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import { SessionsService } from '../sessions/sessions.service.js';
 import { WorkPool } from '../workers/work-pool.js';
+import type { TrackTask } from '../workers/protocol.js';
 import { RenderEntity } from './render.entity.js';
 
 const renderView = (render: RenderEntity): RenderView => ({
@@ -43,16 +44,14 @@ export class RendersService implements OnModuleInit {
       run: async (job, control) => {
         const render = await this.find(job.subjectId);
         const document = parseDocument(render.document);
-        const track = requireTrack(document, render.trackId ?? document.tracks[0]!.id);
-        const profile = track.noise?.kind === 'kept' ? (await this.profiles.find(track.noise.profileId)).file : null;
-        const { blobs } = await this.recordings.find(track.recordingId);
+        const alone = render.trackId !== null && render.trackId !== WHOLE;
+        const tracks = alone ? [requireTrack(document, render.trackId!)] : mixedTracks(document);
         return this.pool.render(
           {
-            track,
-            profile,
+            tracks: await Promise.all(tracks.map((track) => this.#taskOf(track))),
+            whole: alone ? { treatments: [] } : document.chain,
             target: document.target,
             sampleRateHz: document.sampleRateHz,
-            channelPaths: track.channels.map((channel) => this.store.path(blobs!.channels[channel]!)),
             mediaFolder: this.config.mediaFolder,
           },
           control,
@@ -64,8 +63,14 @@ export class RendersService implements OnModuleInit {
     });
   }
 
+  async #taskOf(track: Track): Promise<TrackTask> {
+    const profile = track.noise?.kind === 'kept' ? (await this.profiles.find(track.noise.profileId)).file : null;
+    const { blobs } = await this.recordings.find(track.recordingId);
+    return { track, profile, channelPaths: track.channels.map((channel) => this.store.path(blobs!.channels[channel]!)) };
+  }
+
   /**
-   * Starts to render a track of a session (the first, unless told) as it was saved at `revision`.
+   * Starts to render a track of a session, or the mix of all that are not muted (unless told), as it was saved at `revision`.
    * @throws {AppProblem} `stale-revision` when another one is the latest, `not-ready` while it is still read
    */
   async start(sessionId: string, revision: number, trackId: string | null = null): Promise<RenderView> {
@@ -75,9 +80,11 @@ export class RendersService implements OnModuleInit {
       throw new AppProblem(409, 'not-ready', 'The recording has not been read yet; there is nothing to render.');
     if (session.revision !== revision)
       throw new AppProblem(409, 'stale-revision', `Revision ${revision} was asked for, ${session.revision} is saved. Load the session again.`, { revision: session.revision });
-    const track = document.tracks.find(({ id }) => id === (trackId ?? document.tracks[0]!.id));
-    if (!track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
-    const name = document.tracks.length > 1 ? `${session.name}, ${track.name}` : session.name;
+    const alone = trackId !== null && trackId !== WHOLE;
+    const track = document.tracks.find(({ id }) => id === trackId);
+    if (alone && !track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
+    if (!alone && mixedTracks(document).length === 0) throw new AppProblem(409, 'all-muted', 'Every track is muted; there is nothing to render. Let one be heard.');
+    const name = track ? `${session.name}, ${track.name}` : session.name;
     const id = randomUUID();
     let job!: JobEntity;
     await this.dataSource.transaction(async (manager) => {

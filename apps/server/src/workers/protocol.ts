@@ -1,5 +1,5 @@
 import type { RecordingFacts, RenderReport } from '@euphonos/contracts';
-import type { NoiseProfileFile } from '@euphonos/dsp';
+import type { ChainSpec, NoiseProfileFile } from '@euphonos/dsp';
 import type { Track, DeliveryTarget } from '@euphonos/engine';
 import type { MessagePort } from 'node:worker_threads';
 import type { RecordingBlobs } from '../recordings/recording.entity.js';
@@ -16,14 +16,22 @@ export interface ReadResult {
   readonly blobs: RecordingBlobs;
 }
 
-export interface RenderTask {
+/** A track that is rendered. */
+export interface TrackTask {
   readonly track: Track;
   /** The kept profile that the track uses, if it does. */
   readonly profile: NoiseProfileFile | null;
-  readonly target: DeliveryTarget;
-  readonly sampleRateHz: number;
   /** Files of the track's channels. */
   readonly channelPaths: readonly string[];
+}
+
+export interface RenderTask {
+  /** One by itself, or all that are mixed. */
+  readonly tracks: readonly TrackTask[];
+  /** What treats their sum. */
+  readonly whole: ChainSpec;
+  readonly target: DeliveryTarget;
+  readonly sampleRateHz: number;
   readonly mediaFolder: string;
   readonly port: MessagePort;
 }

@@ -1,6 +1,6 @@
 import { loadKernels } from '@euphonos/media';
 import { readRecording } from './read-recording.js';
-import { renderTrack } from './render-track.js';
+import { renderTracks } from './render-tracks.js';
 import type { Survey } from '@euphonos/dsp';
 import { surveyRecording } from './survey-recording.js';
 import type { ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
@@ -25,5 +25,5 @@ async function attempt<Task extends ReadTask | RenderTask | SurveyTask, Result>(
 }
 
 export const read = (task: ReadTask): Promise<ReadResult | TaskFailure> => attempt(task, readRecording);
-export const render = (task: RenderTask): Promise<RenderDone | TaskFailure> => attempt(task, renderTrack);
+export const render = (task: RenderTask): Promise<RenderDone | TaskFailure> => attempt(task, renderTracks);
 export const survey = (task: SurveyTask): Promise<Survey | TaskFailure> => attempt(task, surveyRecording);

@@ -9,6 +9,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
   /** Of the track before its chain, and of what was rendered of it in the background, by number. */
   readonly #stores = new Map<number, ChunkStore>();
   #source: SourceNews;
+  #rest = 0;
   readonly #monitor: Monitor;
   #profile: Extract<MonitorCommand, { type: 'profile' }>['profile'] = null;
   #quanta = 0;
@@ -28,13 +29,13 @@ class MonitorProcessor extends AudioWorkletProcessor {
     return { store: this.#storeOf(source.store), lengthFrames: source.lengthFrames, levels: levelsOf(source.levels) };
   }
 
-  /** A new store replaces the older ones but that of the track; a chain that still sounds keeps what it has. */
-  #storeOf(number: number): ChunkStore {
+  /** A new store replaces the older ones but those of the track and of the others; a chain that still sounds keeps what it has. */
+  #storeOf(number: number, lengthFrames = this.#source.lengthFrames): ChunkStore {
     const wanted = number || this.#source.store;
     const found = this.#stores.get(wanted);
     if (found) return found;
-    for (const older of this.#stores.keys()) if (older !== this.#source.store && older < wanted) this.#stores.delete(older);
-    const made = new ChunkStore(this.#source.lengthFrames);
+    for (const older of this.#stores.keys()) if (older !== this.#source.store && older !== this.#rest && older < wanted) this.#stores.delete(older);
+    const made = new ChunkStore(lengthFrames);
     this.#stores.set(wanted, made);
     return made;
   }
@@ -52,6 +53,11 @@ class MonitorProcessor extends AudioWorkletProcessor {
         return monitor.setSource(this.#opened(command.source), command.spec, command.frame, this.#storeOf(command.prepared));
       case 'levels':
         return monitor.setLevels(levelsOf(command.levels));
+      case 'rest':
+        this.#rest = command.store;
+        return monitor.setRest(command.store === 0 ? null : this.#storeOf(command.store, command.lengthFrames));
+      case 'whole':
+        return monitor.setWhole(command.spec);
       case 'lane':
         return monitor.setLane(command.lane);
       case 'gains':

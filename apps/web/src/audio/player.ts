@@ -168,6 +168,17 @@ export class Player {
     return this.#supply.read(startFrame, endFrame);
   }
 
+  /** Other tracks, heard beside this one; null for none. */
+  setRest(rest: Parameters<Supply['setRest']>[0]): void {
+    this.#tell({ type: 'rest', store: this.#supply.setRest(rest), lengthFrames: rest?.lengthFrames ?? 0 });
+    this.#feed(this.frame);
+  }
+
+  /** The chain on the sum of all tracks. */
+  setWhole(spec: ChainSpec): void {
+    this.#tell({ type: 'whole', spec });
+  }
+
   setLane(lane: Lane): void {
     this.#tell({ type: 'lane', lane });
   }

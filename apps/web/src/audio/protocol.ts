@@ -26,6 +26,9 @@ export type MonitorCommand =
   | { readonly type: 'profile'; readonly profile: NoiseProfile | null; readonly spec: ChainSpec; readonly prepared: number }
   | { readonly type: 'source'; readonly source: SourceNews; readonly spec: ChainSpec; readonly prepared: number; readonly frame: number }
   | { readonly type: 'levels'; readonly levels: LevelTable | null }
+  /** The store of the other tracks, mixed; 0 for none. */
+  | { readonly type: 'rest'; readonly store: number; readonly lengthFrames: number }
+  | { readonly type: 'whole'; readonly spec: ChainSpec }
   | { readonly type: 'lane'; readonly lane: Lane }
   | { readonly type: 'gains'; readonly gainsDb: Readonly<Record<Lane, number>> }
   | { readonly type: 'loop'; readonly loop: Span | null }

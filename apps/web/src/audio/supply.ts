@@ -22,6 +22,7 @@ export class Supply {
   #prepared = 0;
   #preparedKey = '';
   #preparedFeeder: Feeder | undefined;
+  #restFeeder: Feeder | undefined;
 
   constructor(
     private readonly source: SampleSource & { readonly sampleRateHz: number },
@@ -95,9 +96,19 @@ export class Supply {
     this.#preparedFeeder = this.#feederOf(this.#prepared, (index) => this.prepareChunk(key, spec, profile, index));
   }
 
-  #feederOf(store: number, fetch: (index: number) => Promise<Float32Array[]>): Feeder {
+  /** Other tracks to be heard beside it, so long; null for none. Returns the number of their store, 0 for none. */
+  setRest(rest: { readonly lengthFrames: number; readonly chunk: (index: number) => Promise<Float32Array[]> } | null): number {
+    this.#restFeeder?.stop();
+    this.#restFeeder = undefined;
+    if (!rest) return 0;
+    const store = ++this.#stores;
+    this.#restFeeder = this.#feederOf(store, rest.chunk, rest.lengthFrames);
+    return store;
+  }
+
+  #feederOf(store: number, fetch: (index: number) => Promise<Float32Array[]>, lengthFrames = this.lengthFrames): Feeder {
     return new Feeder(
-      this.lengthFrames,
+      lengthFrames,
       (index, channels) => this.post({ type: 'chunk', store, index, channels }, channels),
       (index) => this.post({ type: 'drop', store, index }),
       this.onTrouble,
@@ -109,11 +120,13 @@ export class Supply {
   moveTo(frame: number, loop: Span | null, letGo: boolean): void {
     this.#feeder.moveTo(frame, loop, letGo);
     this.#preparedFeeder?.moveTo(frame, loop, letGo);
+    this.#restFeeder?.moveTo(frame, loop, letGo);
   }
 
   /** The monitor is gone, with all that it held. */
   forget(): void {
     this.#feeder.forget();
     this.#preparedFeeder?.forget();
+    this.#restFeeder?.forget();
   }
 }

@@ -6,6 +6,7 @@ import type { TrackSound } from '../audio/arranged.js';
 import type { SampleSource } from '../audio/samples.js';
 import type { Effects, LaneFigures, Spectra } from './figures-computer.js';
 import type { TreatedSpan } from './passage-computer.js';
+import type { RestTrack } from './rest-sound.js';
 import type { PassageApi } from './passage.worker.js';
 
 export type Figures = Record<Lane, LaneFigures>;
@@ -22,6 +23,8 @@ export class Passage {
   readonly #figures: Remote<PassageApi> = wrap<PassageApi>(this.#workers[1]);
   /** Renders what cannot run in the audio clock; started with the first such treatment. */
   #preparing: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
+  /** Mixes the other tracks; started when they are first heard. */
+  #rest: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
   readonly #ready: Promise<unknown>;
   /** Counts the states of the chain: pictures of an older one are out of date. */
   version = 0;
@@ -98,6 +101,21 @@ export class Passage {
     return this.#preparing.remote.preparedChunk(key, spec, profile ?? undefined, index);
   }
 
+  /** The other tracks from now on. */
+  setRest(tracks: readonly RestTrack[]): void {
+    this.#rest?.worker.terminate();
+    const worker = startWorker();
+    const remote = wrap<PassageApi>(worker);
+    this.#rest = { worker, remote, ready: loadKernels().then((kernels) => remote.openRest(tracks, kernels)) };
+  }
+
+  /** A chunk of the other tracks, mixed. */
+  async restChunk(index: number): Promise<Float32Array[]> {
+    const rest = this.#rest!;
+    await rest.ready;
+    return rest.remote.restChunk(index, this.source.channels.length);
+  }
+
   async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number): Promise<Uint8Array> {
     await this.#ready;
     return this.#pictures.spectrogramTile(lane, axis, level, index);
@@ -111,5 +129,6 @@ export class Passage {
   close(): void {
     for (const worker of this.#workers) worker.terminate();
     this.#preparing?.worker.terminate();
+    this.#rest?.worker.terminate();
   }
 }

@@ -2,6 +2,7 @@ import type { ChainSpec, FrequencyAxis, KernelModule, NoiseProfile } from '@euph
 import type { Lane, Span } from '@euphonos/engine';
 import { expose, transfer } from 'comlink';
 import type { SampleSource } from '../audio/samples.js';
+import { RestSound, type RestTrack } from './rest-sound.js';
 import { PreparedSound } from './prepared-sound.js';
 import type { TrackSound } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
@@ -10,6 +11,7 @@ import { PassageComputer, type TreatedSpan } from './passage-computer.js';
 let computer: PassageComputer | undefined;
 let figures: FiguresComputer | undefined;
 let prepared: PreparedSound | undefined;
+let rest: RestSound | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
   return computer;
@@ -35,6 +37,14 @@ const api = {
   effects: (span: Span) => figures!.effects(span),
   price: (span: Span) => figures!.price(span),
   spectra: (span: Span) => figures!.spectra(span),
+  /** The worker of the other tracks; it needs nothing else. */
+  openRest(tracks: readonly RestTrack[], kernels: KernelModule): void {
+    rest = new RestSound(tracks, kernels);
+  },
+  async restChunk(index: number, channels: number) {
+    const chunk = await rest!.chunk(index, channels);
+    return transfer(chunk, chunk.map(({ buffer }) => buffer));
+  },
   async preparedChunk(key: string, spec: ChainSpec, profile: NoiseProfile | undefined, index: number) {
     const chunk = await prepared!.chunk(key, spec, profile, index);
     return transfer(chunk, chunk.map(({ buffer }) => buffer));

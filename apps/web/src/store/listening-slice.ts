@@ -25,6 +25,8 @@ export interface ListeningState {
   /** The clip that is worked on, by its id. */
   readonly chosenClip: string | null;
   readonly copied: CopiedClips | null;
+  /** All tracks that are not muted are heard together, through the chain on the whole. */
+  readonly together: boolean;
   /** Edges go to the nearest change of sign, and to other edges. */
   readonly snapping: boolean;
   /** The version that is heard and seen instead of the present state; and the one that V goes to. */
@@ -55,6 +57,7 @@ const initialState: ListeningState = {
   chosenClip: null,
   copied: null,
   snapping: true,
+  together: false,
   comparedProfile: null,
   shownVersion: null,
   lastVersion: null,

@@ -1,5 +1,5 @@
 import type { NoiseProfile } from '@euphonos/dsp';
-import type { ChainPrice } from '@euphonos/engine';
+import { mixedTracks, type ChainPrice } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { createContext, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { toast } from 'sonner';
@@ -68,6 +68,8 @@ export function useProfile(): NoiseProfile | null {
   return useSyncExternalStore(workbench.subscribe, () => workbench.profile);
 }
 
+const NO_CHAIN = { treatments: [] };
+
 /** Tells of trouble once, not at every retry. */
 const tellTrouble = (error: unknown): void => {
   toast.error(error instanceof Error ? error.message : String(error), { id: 'workbench-trouble' });
@@ -107,6 +109,14 @@ export function WorkbenchProvider({ recording, children }: Props) {
   useEffect(() => workbench?.player.setLane(auditioned ? 'source' : aside ? 'result' : lane), [workbench, lane, aside, auditioned]);
   useEffect(() => workbench?.hearAside(aside), [workbench, aside]);
   useEffect(() => workbench?.setLoop(looping ? (track?.loop ?? null) : null, auditioned), [workbench, looping, track?.loop, auditioned]);
+  const document = useApp(({ session }) => session?.history?.present ?? null);
+  const together = useApp(({ listening }) => listening.together);
+  useEffect(() => {
+    if (!workbench || !document || !track) return;
+    // What is only heard aside is heard without anything else.
+    const mixes = together && !aside && !auditioned;
+    workbench.mixing.set(mixes ? mixedTracks(document).filter(({ id }) => id !== track.id) : [], mixes || document.tracks.length === 1 ? document.chain : NO_CHAIN);
+  }, [workbench, document, track, together, aside, auditioned]);
   useEffect(() => workbench?.setEqualLoudness(equalLoudness), [workbench, equalLoudness]);
 
   return workbench ? <Context.Provider value={workbench}>{children}</Context.Provider> : null;

@@ -11,6 +11,7 @@ import { Passage, type Figures } from '../passage/passage.js';
 import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/figures-computer.js';
 import { Pictures } from '../passage/pictures.js';
 import { laneGains, NO_GAINS } from './lane-gains.js';
+import { Mixing } from './mixing.js';
 import { Places } from './places.js';
 import { sameSound, treatedSpans, wordsOfSpan } from './same-sound.js';
 import { NoiseFollower } from './noise-follower.js';
@@ -25,6 +26,7 @@ const SETTLE_MS = 220;
 export class Workbench {
   readonly player: Player;
   readonly passage: Passage;
+  readonly mixing: Mixing;
   readonly view: TimeView;
   readonly pictures: Pictures;
   readonly bitmaps: TileBitmaps;
@@ -69,6 +71,7 @@ export class Workbench {
       onTrouble,
     });
     this.player = new Player(source, onTrouble, (key, spec, profile, index) => this.passage.preparedChunk(key, spec, profile, index));
+    this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble);
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);
     this.pictures = new Pictures(source, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
@@ -83,11 +86,6 @@ export class Workbench {
   get places(): Places {
     if (this.#places?.clips !== this.#sound.clips) this.#places = new Places(this.#sound.clips, this.sampleRateHz);
     return this.#places;
-  }
-
-  /** Frames of the track before its chain. */
-  readSound(span: Span): Promise<Float32Array[]> {
-    return this.player.read(span.startFrame, span.endFrame);
   }
 
   /** Levels of the recording over time; fetched once. */

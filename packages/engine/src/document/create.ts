@@ -31,6 +31,7 @@ export function createDocument(recording: RecordingFacts): SessionDocument {
     schemaVersion: SCHEMA_VERSION,
     sampleRateHz,
     target: targets[0]!,
+    chain: { treatments: [] },
     versions: [],
     tracks: [
       {
@@ -47,6 +48,8 @@ export function createDocument(recording: RecordingFacts): SessionDocument {
         clips: [plainClip('c1', 0, { startFrame: 0, endFrame: lengthFrames })],
         clipsMade: 1,
         roomTone: null,
+        gainDb: 0,
+        muted: false,
       },
     ],
   };

@@ -1,6 +1,6 @@
 import { treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
 import { clipsGesture, describeClipsEdit, isClipsEdit } from './clips-edit.js';
-import type { NoiseSource, SessionDocument } from './document.js';
+import { WHOLE, type NoiseSource, type SessionDocument } from './document.js';
 import { requireTrack, type Edit } from './edits.js';
 
 /** An edit in a few words, for the list of what was done. `document` is the one after the edit (before, for removals). */
@@ -29,11 +29,19 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       return edit.span ? 'Set loop' : 'Clear loop';
     case 'set-channels':
       return `Use channel ${edit.channels.map((c) => c + 1).join(' and ')}`;
+    case 'set-track': {
+      const { name } = requireTrack(document, edit.trackId);
+      return edit.muted === undefined ? `${name}: ${edit.gainDb} dB` : `${edit.muted ? 'Mute' : 'Hear'} ${name}`;
+    }
     case 'add-treatment':
-      return `${edit.clipId === undefined ? '' : 'Clip, '}Add ${treatmentOf(edit.kind).title}`;
+      return `${edit.trackId === WHOLE ? 'Whole, ' : edit.clipId === undefined ? '' : 'Clip, '}Add ${treatmentOf(edit.kind).title}`;
     case 'take-suggestion':
       return `Take: ${edit.title}`;
     default: {
+      if (edit.trackId === WHOLE) {
+        const settings = document.chain.treatments.find(({ id }) => id === edit.treatmentId);
+        return `Whole, ${settings ? describeTreatmentEdit(settings, edit) : 'change the chain'}`;
+      }
       const track = requireTrack(document, edit.trackId);
       const own = 'clipId' in edit && edit.clipId !== undefined ? track.clips.find(({ id }) => id === edit.clipId)?.chain : track.chain;
       const settings = own?.treatments.find(({ id }) => id === edit.treatmentId);
@@ -83,6 +91,7 @@ export function gestureKey(edit: Edit): string | null {
   if (isClipsEdit(edit)) return clipsGesture(edit);
   if (edit.type === 'set-parameter') return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${edit.name}`;
   if (edit.type === 'set-parameters') return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${Object.keys(edit.values).join('+')}`;
+  if (edit.type === 'set-track') return `${edit.trackId}/${edit.muted === undefined ? 'gain' : 'muted'}`;
   // An edge of a passage that is dragged is one step.
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;
   if (edit.type === 'set-loop') return `${edit.trackId}/loop`;

@@ -48,6 +48,10 @@ export interface Track {
   readonly clipsMade: number;
   /** The passage of the recording that room tone is made of; null while there is none. */
   readonly roomTone: Span | null;
+  /** Level of the track among the others. */
+  readonly gainDb: number;
+  /** Left out where tracks are heard and rendered together. */
+  readonly muted: boolean;
 }
 
 /** The settings of a session at one moment, under a name. */
@@ -58,6 +62,7 @@ export interface Version {
   readonly keptAt: string;
   readonly tracks: readonly Track[];
   readonly target: DeliveryTarget;
+  readonly chain: ChainSpec;
 }
 
 /** Most versions of a session. */
@@ -69,8 +74,19 @@ export interface SessionDocument {
   readonly sampleRateHz: number;
   readonly tracks: readonly Track[];
   readonly target: DeliveryTarget;
+  /** What treats the sum of all tracks. */
+  readonly chain: ChainSpec;
   readonly versions: readonly Version[];
 }
+
+/** Names the whole where a chain is edited; no track is called so. */
+export const WHOLE = 'whole';
+
+/** Range of a track's level. */
+export const TRACK_GAIN_DB = { min: -60, max: 12 } as const;
+
+/** The tracks that are heard and rendered together. */
+export const mixedTracks = ({ tracks }: Pick<SessionDocument, 'tracks'>): readonly Track[] => tracks.filter(({ muted }) => !muted);
 
 /** The passages that a profile is taken from; none when it was kept before, or there is none. */
 export const noiseSpans = ({ noise }: Pick<Track, 'noise'>): readonly Span[] => (noise?.kind === 'passages' ? noise.spans : []);

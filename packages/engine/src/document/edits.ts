@@ -3,7 +3,7 @@ import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
 import { requireClip } from './clip-edits.js';
 import { editClips, isClipsEdit, requireHeard, type ClipsEdit } from './clips-edit.js';
-import type { NoiseSource, SessionDocument, Span, Track } from './document.js';
+import { TRACK_GAIN_DB, WHOLE, type NoiseSource, type SessionDocument, type Span, type Track } from './document.js';
 import { profileTracks, requireNoise } from './noise-edits.js';
 import { splitTracks } from './track-edits.js';
 import { dropVersion, keepVersion, restoreVersion } from './version-edits.js';
@@ -26,6 +26,7 @@ export type Edit =
   | { readonly type: 'split-tracks'; readonly trackId: string; readonly channels: number }
   | { readonly type: 'set-loop'; readonly trackId: string; readonly span: Span | null }
   | { readonly type: 'set-channels'; readonly trackId: string; readonly channels: readonly number[] }
+  | { readonly type: 'set-track'; readonly trackId: string; readonly gainDb?: number; readonly muted?: boolean }
   | { readonly type: 'keep-version'; readonly id: string; readonly name: string; readonly keptAt: string }
   | { readonly type: 'restore-version'; readonly id: string; readonly name: string }
   | { readonly type: 'drop-version'; readonly id: string; readonly name: string }
@@ -51,6 +52,7 @@ function requireTreatment(track: Pick<Track, 'id' | 'chain'>, treatmentId: strin
 /** Pure: the document after the edit. The document given is not changed. @throws {EngineError} */
 export function applyEdit(document: SessionDocument, edit: Edit): SessionDocument {
   if (isWhole(edit)) return editWhole(document, edit);
+  if (edit.trackId === WHOLE && isTreatmentEdit(edit)) return { ...document, chain: { treatments: editTreatments({ id: WHOLE, chain: document.chain }, edit) } };
   const before = requireTrack(document, edit.trackId);
   if (edit.type === 'split-tracks') return splitTracks(document, before, edit.channels);
   const after = isClipsEdit(edit) ? editClips(before, edit) : editTrack(before, edit);
@@ -87,12 +89,16 @@ function editTrack(track: Track, edit: TrackEdit): Track {
       return { ...track, loop: requireHeard(track, edit.span) };
     case 'set-channels':
       return { ...track, channels: edit.channels };
+    case 'set-track':
+      return { ...track, gainDb: Math.max(TRACK_GAIN_DB.min, Math.min(TRACK_GAIN_DB.max, edit.gainDb ?? track.gainDb)), muted: edit.muted ?? track.muted };
     default:
       return 'clipId' in edit && edit.clipId !== undefined ? editClipChain(track, edit.clipId, edit) : { ...track, chain: { treatments: editTreatments(track, edit) } };
   }
 }
 
-type TreatmentEdit = Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' }>;
+type TreatmentEdit = Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' | 'set-track' }>;
+const OF_TRACK: ReadonlySet<string> = new Set(['set-noise', 'hold-noise', 'set-loop', 'set-channels', 'set-track', 'split-tracks']);
+const isTreatmentEdit = (edit: Edit): edit is TreatmentEdit => 'trackId' in edit && !OF_TRACK.has(edit.type) && !isClipsEdit(edit);
 
 /** The chain of one clip; without a treatment left it has none. */
 function editClipChain(track: Track, clipId: string, edit: TreatmentEdit): Track {

@@ -1,6 +1,6 @@
 import { isClipsEdit } from './clips-edit.js';
 import { describeEdit, gestureKey } from './describe.js';
-import type { SessionDocument } from './document.js';
+import { WHOLE, type SessionDocument } from './document.js';
 import { applyEdit, requireTrack, type Edit } from './edits.js';
 
 export interface HistoryStep {
@@ -40,7 +40,7 @@ export function record(history: History, edit: Edit, sameGesture = false): Histo
 function joined({ document, edits }: HistoryStep, edit: Edit, next: SessionDocument): readonly Edit[] {
   // Edits of a clip under one gesture say where it goes, not by how much: the last says as much as all of them.
   if (isClipsEdit(edit)) return [edit];
-  const touched = (of: SessionDocument): string => JSON.stringify('trackId' in edit ? requireTrack(of, edit.trackId) : of.target);
+  const touched = (of: SessionDocument): string => JSON.stringify('trackId' in edit && edit.trackId !== WHOLE ? requireTrack(of, edit.trackId) : [of.target, of.chain]);
   return touched(applyEdit(document, edit)) === touched(next) ? [edit] : [...edits, edit];
 }
 

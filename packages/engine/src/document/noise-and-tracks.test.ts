@@ -1,5 +1,6 @@
 import { applyEdit, type Edit } from './edits.js';
 import { record, startHistory } from './history.js';
+import { mixedTracks, WHOLE } from './document.js';
 import { parseDocument } from './parse.js';
 import { trackOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
 
@@ -65,5 +66,21 @@ describe('several tracks', () => {
     document = applyEdit(document, { type: 'profile-tracks', span });
     expect(document.tracks.map(({ noise }) => noise)).toEqual([0, 1, 2, 3].map((i) => (i === 2 ? own : { kind: 'passages', spans: [span] })));
     expect(applyEdit(document, { type: 'hold-noise', trackId: 'track-1.3', held: false }).tracks[2]!.noiseHeld).toBe(false);
+  });
+
+  test('tracks have a level among the others and can be left out; the whole has a chain', () => {
+    let history = record(startHistory(split), { type: 'set-track', trackId: 'track-1.2', gainDb: -70 });
+    history = record(history, { type: 'set-track', trackId: 'track-1.3', muted: true });
+    history = record(history, { type: 'add-treatment', trackId: WHOLE, kind: 'tone', treatmentId: 'w' });
+    history = record(history, { type: 'bypass-treatment', trackId: WHOLE, treatmentId: 'w', bypassed: true });
+    expect(history.past.map(({ label }) => label)).toEqual(['channel 2: -70 dB', 'Mute channel 3', 'Whole, Add Tone', 'Whole, Bypass Tone']);
+    const document = history.present;
+    expect(document.tracks.map(({ gainDb, muted }) => [gainDb, muted])).toEqual([[0, false], [-60, false], [0, true], [0, false]]);
+    expect(mixedTracks(document).map(({ name }) => name)).toEqual(['channel 1', 'channel 2', 'channel 4']);
+    expect(document.chain.treatments).toMatchObject([{ kind: 'tone', bypassed: true }]);
+    expect(parseDocument(JSON.parse(JSON.stringify(document)))).toEqual(document);
+    const { chain: _, ...before } = document;
+    expect(parseDocument(JSON.parse(JSON.stringify(before))).chain).toEqual({ treatments: [] });
+    expect(codeOf(() => applyEdit(document, { type: 'set-loop', trackId: WHOLE, span: null }))).toBe('track-unknown');
   });
 });

@@ -3,9 +3,9 @@ import { requireTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
 import { endOf } from '../arrangement/places.js';
 import { plainClip } from './clip.js';
-import { fail, frame, list, object, span, text, type Json } from './json.js';
+import { fail, frame, list, number, object, span, text, type Json } from './json.js';
 import { parseClips } from './parse-clips.js';
-import { MOST_PASSAGES, MOST_VERSIONS, SCHEMA_VERSION, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document.js';
+import { MOST_PASSAGES, MOST_VERSIONS, SCHEMA_VERSION, TRACK_GAIN_DB, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document.js';
 
 function channels(value: unknown, where: string): number[] {
   const read = list(value, where).map((channel) => frame(channel, where));
@@ -48,6 +48,8 @@ function track(value: unknown, where: string, schema: number): Track {
     clips,
     clipsMade: Math.max(frame(json['clipsMade'], `${where}.clipsMade`), clips.length),
     roomTone: json['roomTone'] === null || json['roomTone'] === undefined ? null : within(json['roomTone'], 'roomTone'),
+    gainDb: json['gainDb'] === undefined ? 0 : number(json['gainDb'], `${where}.gainDb`, TRACK_GAIN_DB),
+    muted: json['muted'] === true,
   };
 }
 
@@ -73,6 +75,7 @@ function version(value: unknown, where: string, schema: number): Version {
     keptAt: text(json['keptAt'], `${where}.keptAt`),
     tracks: tracksOf(json, `${where}.`, schema),
     target: requireTarget(object(json['target'], `${where}.target`)),
+    chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain']),
   };
 }
 
@@ -95,6 +98,7 @@ export function parseDocument(value: unknown): SessionDocument {
     schemaVersion: SCHEMA_VERSION,
     sampleRateHz: frame(json['sampleRateHz'], 'sampleRateHz'),
     tracks: tracksOf(json, '', schema as number),
+    chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain']),
     target: requireTarget(object(json['target'], 'target')),
     versions,
   };

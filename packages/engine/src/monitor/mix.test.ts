@@ -29,7 +29,7 @@ function heardFrom(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec,
 const differenceDb = (heard: Float32Array, render: Float32Array, from: number): number => levelDb(heard.map((x, n) => x - render[from + n]!));
 
 test.each([
-  ['other tracks', other, chain(), full],
+  ['other tracks', other, chain(), chain({ kind: 'high-pass' }, { kind: 'noise-reduction' })],
   ['a chain on the whole', null, toned, full],
   ['both, and latency on the whole', other, limiting, chain({ kind: 'high-pass' })],
 ])('%s: heard as they are rendered, from the start and from the middle', (_, rest, whole, spec) => {

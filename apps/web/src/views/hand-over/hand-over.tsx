@@ -1,4 +1,4 @@
-import { endOf, isPlain } from '@euphonos/engine';
+import { endOf, isPlain, mixedTracks, WHOLE } from '@euphonos/engine';
 import { formatTime } from '../../components/figures.js';
 import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
@@ -14,16 +14,20 @@ export function HandOver() {
   const busy = latest?.job.state === 'queued' || latest?.job.state === 'running';
   const tracks = session.history!.present.tracks;
   const track = activeTrack(session)!;
+  const mixed = mixedTracks(session.history!.present).length;
   const edited = !isPlain(track.clips, track.recordingFrames);
   const length = formatTime(endOf(track.clips) / session.recording.facts!.sampleRateHz, 1);
   const saved = session.save.kind === 'saved';
   return (
     <main className="flex min-h-0 grow">
       <TargetPanel>
-        <button type="button" className="press-strong mt-4 w-full" disabled={!saved || busy} onClick={() => void start(session.revision, track.id)}>
-          {busy ? 'Rendering …' : saved ? (tracks.length > 1 ? `Render ${track.name}` : edited ? `Render the edit, ${length}` : 'Render the whole recording') : 'Saving first …'}
+        <button type="button" className="press-strong mt-4 w-full" disabled={!saved || busy} onClick={() => void start(session.revision, WHOLE)}>
+          {busy ? 'Rendering …' : saved ? (tracks.length > 1 ? `Render the mix of ${mixed === 1 ? '1 track' : `${mixed} tracks`}` : edited ? `Render the edit, ${length}` : 'Render the whole recording') : 'Saving first …'}
         </button>
-        <p className="mt-2 mb-0 text-[12px] text-soft">Rendered is the result, whatever is being listened to.{tracks.length > 1 && ' Each track is a file of its own; the track that is worked on is rendered.'}</p>
+        {tracks.length > 1 && (
+          <button type="button" className="press mt-2 w-full" disabled={!saved || busy} onClick={() => void start(session.revision, track.id)}>Render {track.name} alone</button>
+        )}
+        <p className="mt-2 mb-0 text-[12px] text-soft">Rendered is the result, whatever is being listened to.{tracks.length > 1 && ' The mix is of all tracks that are not muted, through the chain on the whole; alone is the track that is worked on.'}</p>
       </TargetPanel>
       <div className="min-w-0 grow overflow-y-auto px-6 py-3">{renders && <Deliveries renders={renders} onCancel={(id) => void cancel(id)} />}</div>
     </main>

@@ -1,6 +1,7 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { useMemo, useState } from 'react';
+import { WHOLE } from '@euphonos/engine';
 import { Choice } from '../../../components/choice.js';
 import { edited, shownTrack } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
@@ -22,11 +23,13 @@ export function ChainColumn() {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const chosen = useApp(({ listening }) => listening.chosenClip);
-  const [ofClip, setOfClip] = useState(false);
+  const [wished, setWished] = useState<'track' | 'clip' | 'whole'>('track');
+  const document = useApp(({ session }) => session?.history?.present)!;
   const clip = track.clips.find(({ id }) => id === chosen) ?? null;
-  const showsClip = clip !== null && ofClip && version === null;
-  const owner = useMemo(() => (showsClip ? { trackId: track.id, clipId: clip.id } : { trackId: track.id }), [showsClip, track.id, clip]);
-  const treatments = showsClip ? (clip.chain?.treatments ?? []) : track.chain.treatments;
+  const many = document.tracks.length > 1 || document.chain.treatments.length > 0;
+  const shown = version !== null || (wished === 'clip' && !clip) || (wished === 'whole' && !many) ? 'track' : wished;
+  const owner = useMemo(() => (shown === 'clip' ? { trackId: track.id, clipId: clip!.id } : { trackId: shown === 'whole' ? WHOLE : track.id }), [shown, track.id, clip]);
+  const treatments = shown === 'clip' ? (clip!.chain?.treatments ?? []) : (shown === 'whole' ? document.chain : track.chain).treatments;
   const ids = treatments.map(({ id }) => id!);
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
     if (over && over.id !== active.id)
@@ -44,12 +47,16 @@ export function ChainColumn() {
       {version && <VersionShown version={version} />}
       <div inert={version !== null} className={`min-h-0 grow overflow-y-auto px-4 ${version ? 'opacity-60' : ''}`}>
         <ClipSheet />
-        {clip && (
+        {(clip || many) && (
           <div className="flex items-baseline gap-3 pb-1 text-[13px]">
             <span className="text-soft">Chain of</span>
             <Choice
-              label="Chain of" value={showsClip ? 'clip' : 'track'} onChange={(of) => setOfClip(of === 'clip')}
-              choices={[{ value: 'track', title: 'the track' }, { value: 'clip', title: `this clip${clip.chain ? `, ${clip.chain.treatments.length}` : ''}`, hint: 'Treats this clip alone, before the chain of the track' }]}
+              label="Chain of" value={shown} onChange={setWished}
+              choices={[
+                { value: 'track', title: 'the track' },
+                ...(clip ? [{ value: 'clip' as const, title: `this clip${clip.chain ? `, ${clip.chain.treatments.length}` : ''}`, hint: 'Treats this clip alone, before the chain of the track' }] : []),
+                ...(many ? [{ value: 'whole' as const, title: `the whole${document.chain.treatments.length > 0 ? `, ${document.chain.treatments.length}` : ''}`, hint: 'Treats the sum of all tracks; heard when they are heard together' }] : []),
+              ]}
             />
           </div>
         )}
@@ -61,7 +68,7 @@ export function ChainColumn() {
             ))}
           </SortableContext>
         </DndContext>
-        {treatments.length === 0 && <p className="text-soft">{showsClip ? 'This clip has no treatment of its own. Add what it alone needs.' : 'The chain is empty: the result is the source. Add the first treatment.'}</p>}
+        {treatments.length === 0 && <p className="text-soft">{shown === 'clip' ? 'This clip has no treatment of its own. Add what it alone needs.' : shown === 'whole' ? 'Nothing is done to the sum of the tracks yet.' : 'The chain is empty: the result is the source. Add the first treatment.'}</p>}
         <AddTreatment />
         </ChainOwnerProvider>
       </div>

@@ -32,7 +32,10 @@ export function TreatmentBody({ track, settings }: Props) {
   const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
   const { parameters, choices = {}, title, sentence, idleSettings } = treatmentOf(settings.kind);
   const Panel = panels[settings.kind];
-  const of = { ...useChainOwner(track), treatmentId: settings.id! };
+  const owner = useChainOwner(track);
+  const of = { ...owner, treatmentId: settings.id! };
+  // What a treatment does is measured in the chain of the track.
+  const measured = owner.clipId === undefined && owner.trackId === track.id;
   // What counts for nothing as it is set would only pretend to be a control.
   const idle = idleSettings?.(parametersOf(settings)) ?? [];
   const all = Object.entries(parameters).filter(([name]) => !idle.includes(name));
@@ -47,7 +50,7 @@ export function TreatmentBody({ track, settings }: Props) {
   return (
     <div className={`pb-3 ${settings.bypassed ? 'opacity-70' : ''}`}>
       <p className="m-0 mb-1 text-[12px] text-soft">{sentence}</p>
-      <EffectLine settings={settings} />
+      {measured && <EffectLine settings={settings} />}
       {needsProfile(settings) && <NoiseSource track={track} />}
       {Panel && settings.kind !== 'clicks' && <Panel track={track} settings={settings} set={set} />}
       {Object.entries(choices).map(([name, spec]) => (
@@ -73,7 +76,7 @@ export function TreatmentBody({ track, settings }: Props) {
             measured={AGAINST_FLOOR.has(name) && floorDbfs !== null ? { value: floorDbfs, words: `Noise floor of the recording: ${formatDb(floorDbfs, 'dBFS')}` } : undefined}
             onChange={(value) => set(name, value)}
           />
-          {name === 'cutoffHz' && <HoldAlone settings={settings} />}
+          {name === 'cutoffHz' && measured && <HoldAlone settings={settings} />}
           {spec.presets && <Presets spec={spec} value={settings[name] as number} onChoose={(value) => set(name, value)} />}
         </div>
       ))}

@@ -32,7 +32,7 @@ export function TreatmentCard({ track, settings }: Props) {
     // What was opened is to be seen whole, as far as it fits.
     if (open) section.current?.scrollIntoView?.({ block: 'nearest' });
   }, [open]);
-  const idle = needsProfile(settings) && (!track.noise || owner.clipId !== undefined);
+  const idle = needsProfile(settings) && (!track.noise || owner.clipId !== undefined || owner.trackId !== track.id);
   return (
     <section
       ref={(element) => {
@@ -51,7 +51,7 @@ export function TreatmentCard({ track, settings }: Props) {
         <button type="button" aria-expanded={open} onClick={() => dispatch(changed({ openTreatmentId: open ? null : id }))} className="flex min-w-0 grow items-baseline gap-3 text-left">
           <b className={`shrink-0 font-semibold ${settings.bypassed ? 'text-soft' : ''}`}>{definition.title}</b>
           <span className={`ml-auto truncate text-[13px] ${idle && !settings.bypassed ? 'text-removed' : 'text-soft'}`}>
-            {idle && !settings.bypassed ? owner.clipId === undefined ? 'waits for a noise profile' : 'profiles are the track’s' : setMinus(definition.summary(parametersOf(settings)))}
+            {idle && !settings.bypassed ? owner.clipId === undefined && owner.trackId === track.id ? 'waits for a noise profile' : 'profiles are the track’s' : setMinus(definition.summary(parametersOf(settings)))}
             {effect && !idle && !open && <span className="text-result"> · {effect}</span>}
           </span>
         </button>

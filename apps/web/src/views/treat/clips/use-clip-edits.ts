@@ -42,7 +42,7 @@ export function useClipEdits() {
     return Promise.all(
       frames.map(async (frame) => {
         const start = Math.max(0, Math.round(frame) - reach - 1);
-        const sound = await workbench.readSound({ startFrame: start, endFrame: Math.round(frame) + reach + 1 }).catch(() => []);
+        const sound = await player.read(start, Math.round(frame) + reach + 1).catch(() => []);
         return sound.length === 0 ? Math.round(frame) : start + nearestZeroCrossing(sound, Math.round(frame) - start, reach);
       }),
     );

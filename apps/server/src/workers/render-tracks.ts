@@ -1,0 +1,76 @@
+import { makeRoomTone, profileFromFile, type KernelModule, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
+import { arrangedFrames, checkSheet, Levels, noiseSpans, placedChain, profilePassages, spanFrames } from '@euphonos/engine';
+import { collectSpan, mixTracks, readArrangedFiles, readChannelFiles, renderSound, type MixPart } from '@euphonos/media';
+import { DirectoryStore } from '../media-store/media-store.js';
+import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
+
+const MOST_CHART_POINTS = 600;
+
+/** Every n-th value, so that a chart gets no more than it can show. Silence becomes -100, as JSON has no infinity. */
+function thinned(values: readonly number[], step: number): number[] {
+  return values.filter((_, i) => i % step === 0).map((value) => Math.max(-100, Math.round(value * 10) / 10));
+}
+
+async function profileOf({ track, profile, channelPaths }: TrackTask, sampleRateHz: number, kernels: KernelModule): Promise<NoiseProfile | undefined> {
+  const channels = channelPaths.length;
+  if (profile) return profileFromFile(profile, sampleRateHz, channels);
+  const spans = noiseSpans(track);
+  if (spans.length === 0) return undefined;
+  return profilePassages({ sampleRateHz, channels, kernels }, track.chain, spans, (start, end) => collectSpan(readChannelFiles(channelPaths, start, end), 0, end - start));
+}
+
+/** Room tone from its passage. */
+async function toneOf({ track: { roomTone }, channelPaths }: TrackTask, sampleRateHz: number): Promise<PlanarBlock | null> {
+  if (!roomTone) return null;
+  return makeRoomTone(await collectSpan(readChannelFiles(channelPaths, roomTone.startFrame, roomTone.endFrame), 0, spanFrames(roomTone)), sampleRateHz);
+}
+
+/** A track as it goes into a render: its sound, its chain at the places of its clips, their levels. */
+async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModule): Promise<MixPart & { readonly frames: number }> {
+  const { track, channelPaths } = task;
+  const { clips, recordingFrames, gainDb } = track;
+  const arrangement = { clips, recordingFrames, sampleRateHz, tone: await toneOf(task, sampleRateHz), kernels };
+  return {
+    source: readArrangedFiles(channelPaths, arrangement),
+    frames: arrangedFrames(arrangement),
+    context: { sampleRateHz, channels: channelPaths.length, kernels, noiseProfile: await profileOf(task, sampleRateHz, kernels) },
+    chain: placedChain(track.chain, clips, sampleRateHz),
+    levels: Levels.of(clips, recordingFrames, sampleRateHz),
+    gainDb,
+  };
+}
+
+/** Renders one track, or the mix of several, to the target as a 24-bit WAV in the store. Always the result, whatever is being listened to. */
+export async function renderTracks(task: RenderTask, kernels: KernelModule, signal: AbortSignal, progress: (share: number) => void): Promise<RenderDone> {
+  const { tracks, whole, target, sampleRateHz } = task;
+  const store = new DirectoryStore(task.mediaFolder);
+  const parts = await Promise.all(tracks.map((one) => partOf(one, sampleRateHz, kernels)));
+  const outPath = await store.workPath();
+  const [only] = parts;
+  const channels = Math.max(...parts.map(({ context }) => context.channels));
+  const mixes = parts.length > 1 || only!.gainDb !== 0 || whole.treatments.some(({ bypassed }) => !bypassed);
+  const result = await renderSound({
+    ...(mixes ? { source: mixTracks(parts, channels), context: { sampleRateHz, channels, kernels }, chain: whole } : only!),
+    expectedFrames: Math.max(...parts.map(({ frames }) => frames)),
+    output: 'result',
+    target,
+    format: 'pcm24',
+    outPath,
+    report: true,
+    onProgress: progress,
+    signal,
+  });
+  const step = Math.max(1, Math.ceil(result.loudnessBefore.length / MOST_CHART_POINTS));
+  return {
+    fileSha: (await store.adopt(outPath)).sha,
+    report: {
+      lines: checkSheet(result.before!, result.after!, target),
+      work: result.work,
+      before: result.before!,
+      after: result.after!,
+      loudnessBefore: thinned(result.loudnessBefore, step),
+      loudnessAfter: thinned(result.loudnessAfter, step),
+      loudnessStepSeconds: step * 0.1,
+    },
+  };
+}
