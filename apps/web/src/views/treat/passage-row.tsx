@@ -5,6 +5,7 @@ import { formatTime, setMinus } from '../../components/figures.js';
 import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
+import { SelectionEdits } from './clips/selection-edits.js';
 import { useJudgement, usePassages } from './use-passages.js';
 import { useView } from './use-view.js';
 
@@ -33,9 +34,10 @@ export function PassageRow() {
         </span>
         <Press onPress={loop} keys="L">Loop</Press>
         <Press onPress={audition} keys="H" on={auditioning} hint="Hear it looped, as it came">Hear</Press>
-        <Press onPress={() => void takeNoise()} keys="N">Noise passage</Press>
+        <Press onPress={() => void takeNoise()} keys="N" hint="Take the noise profile from it">Noise</Press>
         {spans.length > 0 && <Press onPress={() => void takeNoise('besides')} keys="⇧N" hint="One more passage for the same profile">Add it</Press>}
         {tracks > 1 && <Press onPress={() => void takeNoise('everywhere')} hint="Every track that is not held takes its own profile from this span">All tracks</Press>}
+        <SelectionEdits />
         <span role="status" data-judgement={judgement?.verdict} className={`truncate ${judgement && judgement.verdict !== 'clean' && judgement.verdict !== 'short' ? 'text-removed' : 'text-soft'}`} title={judgement ? setMinus(judgement.sentence) : undefined}>
           {judgement ? setMinus(judgement.sentence) : ''}
         </span>
@@ -95,5 +97,5 @@ const besides = (left: number, noiseLeft: number): number =>
   left > noiseLeft - NOISE_TAG_PX && left < noiseLeft + NOISE_TAG_PX ? noiseLeft + NOISE_TAG_PX : left;
 
 const Row = ({ children }: { readonly children: ReactNode }) => (
-  <div className="relative flex h-[24px] shrink-0 items-center gap-3 text-[12px] whitespace-nowrap">{children}</div>
+  <div className="relative flex h-[24px] shrink-0 items-center gap-2 overflow-hidden text-[12px] whitespace-nowrap">{children}</div>
 );

@@ -5,7 +5,6 @@ import { drawClips } from '../../../drawing/draw-clips.js';
 import { changed } from '../../../store/listening-slice.js';
 import { store, useApp, useAppDispatch } from '../../../store/store.js';
 import { useTrackSound, useWorkbench } from '../../../workbench/workbench-context.js';
-import { SelectionEdits } from './selection-edits.js';
 import { useClipEdits } from './use-clip-edits.js';
 
 /** An edge is taken from this near, and goes to another edge or the playhead from this near. */
@@ -87,7 +86,6 @@ export function ClipRow() {
     >
       <Canvas draw={draw} subscribe={view.subscribe} label={`${clips.length === 1 ? '1 clip' : `${clips.length} clips`} on the track`} />
       {ghostPx !== null && <i aria-hidden className="pointer-events-none absolute inset-y-0 w-[2px] bg-focus" style={{ left: ghostPx }} />}
-      <SelectionEdits />
     </div>
   );
 }

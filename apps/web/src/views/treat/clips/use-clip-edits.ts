@@ -101,15 +101,20 @@ export function useClipEdits() {
     else edit({ type: 'give-back', clipId: last.id, side: 'after' });
   };
 
-  const copy = async (): Promise<boolean> => {
-    const span = await target();
-    if (!span) return false;
+  /** At once, so that what is pressed next finds it. */
+  const copy = (): boolean => {
+    const clip = chosen();
+    const span = state().selection ?? (clip && { startFrame: clip.startFrame, endFrame: clipEnd(clip) });
+    if (!span) {
+      toast('Drag over a stretch first, or choose a clip in the line above the strips.', { id: 'clips' });
+      return false;
+    }
     dispatch(changed({ copied: copySpan(track(), span) }));
     toast(`${(spanFrames(span) / sampleRateHz).toFixed(2)} s copied; Ctrl V puts it in at the playhead.`, { id: 'clips' });
     return true;
   };
   const cutOut = async (): Promise<void> => {
-    if (await copy()) await cut(true);
+    if (copy()) await cut(true);
   };
   const paste = async (): Promise<void> => {
     const { copied } = state();

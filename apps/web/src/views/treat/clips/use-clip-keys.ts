@@ -22,7 +22,7 @@ export function useClipKeys(): void {
   useKeys('d', on(() => level(-LEVEL_STEP_DB)));
   useKeys('shift_d', on(() => level(LEVEL_STEP_DB)));
   useKeys('g', giveBack);
-  useKeys('mod_c', on(copy));
+  useKeys('mod_c', () => copy());
   useKeys('mod_x', on(cutOut), { preventDefault: true });
   useKeys('mod_v', on(paste), { preventDefault: true });
   useKeys('[', () => step(-1));
