@@ -5,6 +5,9 @@ import { surveyFile } from './survey.js';
 
 const spansOf = (findings: readonly Finding[], kind: 'pauses' | 'noise-passages'): readonly SpanSeconds[] => findings.flatMap((finding) => (finding.kind === kind ? finding.spans : []));
 
+/** The list of places of each treatment that has one to be found. */
+const LISTS: Readonly<Record<string, string>> = { breaths: 'breaths', pauses: 'pauses', gate: 'quiet' };
+
 /** Which settings a chain file gives itself, treatment by treatment. */
 const given = (json: unknown, index: number): object => (json as { treatments: readonly object[] }).treatments[index] ?? {};
 
@@ -14,7 +17,7 @@ const given = (json: unknown, index: number): object => (json as { treatments: r
  */
 export async function readChain(json: unknown, sound: SoundPart, note: (text: string) => void): Promise<ChainSpec> {
   const chain = parseChain(json);
-  const open = (settings: TreatmentSettings): boolean => (settings.kind === 'breaths' || settings.kind === 'pauses') && !settings.bypassed && (settings[settings.kind] as readonly unknown[]).length === 0;
+  const open = (settings: TreatmentSettings): boolean => !settings.bypassed && settings.kind in LISTS && (settings[LISTS[settings.kind]!] as readonly unknown[]).length === 0 && (settings.kind !== 'gate' || settings['listens'] === 'talk');
   if (!chain.treatments.some(open)) return chain;
   const { findings } = await surveyFile(sound.path, () => undefined, () => undefined);
   const treatments: TreatmentSettings[] = [];
@@ -24,6 +27,10 @@ export async function readChain(json: unknown, sound: SoundPart, note: (text: st
       const rows = findings.flatMap((finding) => (finding.kind === 'breaths' ? finding.spans.map(breathRow) : []));
       note(`breaths: ${rows.length} found.`);
       treatments.push({ ...settings, breaths: rows } as never);
+    } else if (settings.kind === 'gate') {
+      const quiet = spansOf(findings, 'pauses');
+      note(`gate: ${quiet.length} stretches in which nobody talks.`);
+      treatments.push({ ...settings, quiet } as never);
     } else treatments.push(await withPauses(settings, given(json, i), sound, spansOf(findings, 'pauses'), note));
   }
   return parseChain({ treatments });

@@ -56,3 +56,7 @@ test('pauses and breaths are lowered live, behind a noise reduction, at the plac
   const breaths = { kind: 'breaths', breaths: [{ startSeconds: 1.4, endSeconds: 1.7, certaintyPercent: 90, state: 'treat' }] };
   expect(disagreementDb(chain({ kind: 'noise-reduction' }, pauses, breaths, { kind: 'gate' }))).toBeLessThan(-90);
 });
+
+test('a gate that listens to talk knows where it is, also behind a stage that is late', () => {
+  expect(disagreementDb(chain({ kind: 'noise-reduction' }, { kind: 'gate', listens: 'talk', quiet: [{ startSeconds: 0, endSeconds: 1.1 }, { startSeconds: 1.8, endSeconds: 2.9 }] }))).toBeLessThan(-90);
+});

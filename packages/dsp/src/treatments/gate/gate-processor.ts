@@ -3,8 +3,9 @@ import { Cascade } from '../../filters/cascade.js';
 import { KernelInstance } from '../../kernels/instance.js';
 import { MAX_BLOCK_FRAMES, type PlanarBlock, type ProcessorContext } from '../../processor.js';
 import { dbToGain, dbToPower, msToFrames } from '../../units.js';
-import type { TreatmentProcessor } from '../definition.js';
+import type { ListRow, TreatmentProcessor } from '../definition.js';
 import { voiceBand } from '../listens.js';
+import { TalkKey } from './talk-key.js';
 import type { GateSpecs, GateValues } from './gate.js';
 
 /** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
@@ -33,6 +34,8 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   /** What the detector hears, when that is not everything; and room to filter it in. */
   readonly #bands: Cascade[] | null;
   readonly #band: Float32Array;
+  readonly #talk: TalkKey | null;
+  readonly #quiet: unknown;
   readonly #listens: string;
   readonly #stride: number;
   readonly #gated: Float32Array;
@@ -64,7 +67,9 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#lines = kernel.floats('gateLines', this.#stride * channels);
     this.#keys = kernel.floats('gateKeys', this.#stride * channels);
     this.#listens = values['listens'] as string;
-    this.#bands = this.#listens === 'voice' ? Array.from({ length: channels }, () => new Cascade(kernels, voiceBand(sampleRateHz))) : null;
+    this.#talk = this.#listens === 'talk' ? new TalkKey(values['quiet'] as readonly ListRow[], sampleRateHz) : null;
+    this.#quiet = values['quiet'];
+    this.#bands = this.#listens !== 'all' ? Array.from({ length: channels }, () => new Cascade(kernels, voiceBand(sampleRateHz))) : null;
     this.#band = new Float32Array(MAX_BLOCK_FRAMES);
     this.#gated = kernel.floats('gated', MAX_BLOCK_FRAMES * channels);
     this.#gains = kernel.floats('gateGains', MAX_BLOCK_FRAMES);
@@ -75,7 +80,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   }
 
   setParameters(values: GateValues): boolean {
-    if (values['listens'] !== this.#listens) return false;
+    if (values['listens'] !== this.#listens || (this.#talk && values['quiet'] !== this.#quiet && JSON.stringify(values['quiet']) !== JSON.stringify(this.#quiet))) return false;
     const frames = (ms: number): number => msToFrames(ms, this.#sampleRateHz);
     this.#openPower = dbToPower(values.openDb);
     this.#closePower = dbToPower(values.closeDb);
@@ -91,8 +96,13 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   reset(): void {
     this.#close(this.#floorGain);
     for (const band of this.#bands ?? []) band.reset();
+    this.#talk?.locate(this.context.startFrame ?? 0);
     this.#closedFrom = null;
     this.#at = (this.context.startFrame ?? 0) - this.latencyFrames;
+  }
+
+  locate(frame: number): void {
+    this.#talk?.locate(frame);
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
@@ -111,8 +121,10 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     for (let c = 0; c < this.#channels; c++) {
       copyFrames(input[c]!, 0, this.#band, 0, frames);
       this.#bands![c]!.process(this.#band, 0, frames);
+      this.#talk?.apply(this.#band, 0, frames, this.#closePower);
       copyFrames(this.#band, 0, this.#keys, this.#stride * c + this.latencyFrames, frames);
     }
+    this.#talk?.advance(frames);
   }
 
   /** Tells every stretch that it was closed for (half-way down and further), when it opens again. */

@@ -1,5 +1,5 @@
 import { conformance } from '../../testing/conformance.js';
-import { joined, kernels, levelDb, mixed, noise, RATE_HZ, run, sine } from '../../testing/signals.js';
+import { joined, kernels, levelDb, mixed, noise, RATE_HZ, run, silence, sine } from '../../testing/signals.js';
 import { defaultValues } from '../definition.js';
 import { gate, type GateValues } from './gate.js';
 
@@ -78,3 +78,31 @@ test('listening to the voice band it closes on rumble and hiss, and opens for a 
 });
 
 describe('conformance of the voice band', () => conformance(() => create({ listens: 'voice' } as Partial<GateValues>, 2)));
+
+describe('listening to talk', () => {
+  /** Talk to 1 s, of which the last 0.3 s is soft; a chair at 1.6 s; talk from 2 s on. */
+  const hiss = noise(-70, 1, 8);
+  const loud = sine(500, -20, 0.7);
+  const sound = joined(loud, sine(500, -52, 0.3), silence(0.6), sine(800, -20, 0.2), silence(0.2), loud).map((x, n) => x + hiss[n % hiss.length]!);
+  const create = (listens: string) => gate.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, { ...defaultValues(gate), listens, quiet: [{ startSeconds: 1, endSeconds: 2 }], rangeDb: 40, holdMs: 50, releaseMs: 20 } as never);
+  const lowered = (out: Float32Array, from: number, to: number): number => levelDb(sound, from * RATE_HZ, to * RATE_HZ) - levelDb(out, from * RATE_HZ, to * RATE_HZ);
+
+  test('a soft end of a word keeps it open, a chair does not open it', () => {
+    const [talk] = run(create('talk'), [sound]);
+    const [level] = run(create('all'), [sound]);
+    expect(lowered(level!, 0.85, 0.98)).toBeGreaterThan(30);
+    expect(lowered(talk!, 0.85, 0.98)).toBeLessThan(0.5);
+    expect(lowered(level!, 1.65, 1.78)).toBeLessThan(1);
+    expect(lowered(talk!, 1.65, 1.78)).toBeGreaterThan(30);
+    expect(lowered(talk!, 2.1, 2.5)).toBeLessThan(0.5);
+  });
+
+  describe('conformance', () => conformance(() => create('talk')));
+
+  test('other pauses need a new processor, other levels do not', () => {
+    const made = create('talk');
+    const values = (quiet: object[], more: object = {}) => ({ ...(defaultValues(gate) as object), listens: 'talk', quiet, ...more }) as never;
+    expect(made.setParameters(values([{ startSeconds: 1, endSeconds: 2 }], { openDb: -30 }))).toBe(true);
+    expect(made.setParameters(values([{ startSeconds: 1, endSeconds: 2.5 }]))).toBe(false);
+  });
+});

@@ -1,5 +1,5 @@
 import { defineTreatment, type ParameterValues } from '../definition.js';
-import { listens } from '../listens.js';
+import { listensToTalk, quietList } from '../listens.js';
 import { GateProcessor, MAX_LOOK_AHEAD_MS } from './gate-processor.js';
 
 const parameters = {
@@ -41,7 +41,8 @@ export const gate = defineTreatment({
   title: 'Gate',
   sentence: 'Lowers what is left between words, and opens again before the next one.',
   parameters,
-  choices: { listens },
+  choices: { listens: listensToTalk },
+  lists: { quiet: quietList },
   needsNoiseProfile: false,
   conflict: ({ openDb, closeDb }) =>
     openDb < closeDb

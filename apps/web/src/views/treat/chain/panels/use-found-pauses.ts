@@ -33,12 +33,16 @@ export function foundRows(levels: Float32Array, stepSeconds: number, quiet: read
   return findPauses(levels, stepSeconds, quiet, rules).map((span) => ({ ...span, state: left.some((at) => at >= span.startSeconds && at <= span.endSeconds) ? 'leave' : 'treat' }));
 }
 
-/** What else changes with a setting of pauses: what decides where they are finds them anew, while it moves. */
+const quietOf = (quiet: readonly { readonly startSeconds: number; readonly endSeconds: number }[]): Readonly<Record<string, SettingValue>> => ({ quiet: quiet.map(({ startSeconds, endSeconds }) => ({ startSeconds, endSeconds })) });
+
+/** What else changes with a setting: what decides where pauses are finds them anew, while it moves; a gate learns where nobody talks. */
 export function useFoundPauses(settings: TreatmentSettings): (name: string, value: SettingValue) => Readonly<Record<string, SettingValue>> | null {
   const own = settings.kind === 'pauses';
   const levels = useLevels(own);
   const quiet = useQuiet();
   return (name, value) => {
+    // A gate that is to listen to talk is told where nobody talks.
+    if (settings.kind === 'gate' && name === 'listens' && value === 'talk' && quiet) return quietOf(quiet);
     if (!own || !RULES.has(name) || !levels || !quiet || (settings['pauses'] as readonly ListRow[]).length === 0) return null;
     const moved = { ...settings, [name]: value } as unknown as PauseRules;
     // As the settings will be: the other threshold gives way.
