@@ -21,19 +21,24 @@ export interface MixBlock extends SoundBlock {
 /** The sum of tracks, each through its chain; as long as the longest. A mono track sounds on every channel. */
 export async function* mixTracks(parts: readonly MixPart[], channels: number): AsyncGenerator<MixBlock> {
   const tracks = parts.map((part) => treated(part));
-  for (let open = tracks; open.length > 0; ) {
-    const blocks = await Promise.all(open.map((track) => track.next()));
-    open = open.filter((_, i) => blocks[i]!.done !== true);
-    const sounding = blocks.flatMap(({ value }) => (value ? [value] : []));
-    const frames = Math.max(0, ...sounding.map((block) => block.frames));
-    if (frames === 0) return;
-    const [result, source] = [createBlock(channels, frames), createBlock(channels, frames)];
-    for (const block of sounding)
-      for (let c = 0; c < channels; c++) {
-        add(result[c]!, block.channels[c] ?? block.channels[0]!, block.frames);
-        add(source[c]!, block.source[c] ?? block.source[0]!, block.frames);
-      }
-    yield { channels: result, source, frames };
+  try {
+    for (let open = tracks; open.length > 0; ) {
+      const blocks = await Promise.all(open.map((track) => track.next()));
+      open = open.filter((_, i) => blocks[i]!.done !== true);
+      const sounding = blocks.flatMap(({ value }) => (value ? [value] : []));
+      const frames = Math.max(0, ...sounding.map((block) => block.frames));
+      if (frames === 0) return;
+      const [result, source] = [createBlock(channels, frames), createBlock(channels, frames)];
+      for (const block of sounding)
+        for (let c = 0; c < channels; c++) {
+          add(result[c]!, block.channels[c] ?? block.channels[0]!, block.frames);
+          add(source[c]!, block.source[c] ?? block.source[0]!, block.frames);
+        }
+      yield { channels: result, source, frames };
+    }
+  } finally {
+    // Whoever stops before the end lets go of the files of every track.
+    await Promise.all(tracks.map((track) => track.return(undefined)));
   }
 }
 
