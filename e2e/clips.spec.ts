@@ -16,6 +16,7 @@ interface ClipSeen {
   readonly source: { readonly startFrame: number; readonly endFrame: number };
   readonly sound: { readonly kind: string };
   readonly gainDb: number;
+  readonly fadeIn: { readonly frames: number };
   readonly line: readonly { readonly gainDb: number }[];
 }
 const clipsOf = (page: Page): Promise<readonly ClipSeen[]> => page.evaluate(() => (window as unknown as { euphonosWorkbench: { sound: { clips: ClipSeen[] } } }).euphonosWorkbench.sound.clips);
@@ -58,6 +59,16 @@ test('clips by keyboard and by hand: split, silence, room tone, copy, an edge dr
   await page.mouse.move(row.x + x + 25, row.y + 18);
   await page.mouse.up();
   await expect.poll(async () => (await clipsOf(page))[1]!.startFrame).toBeGreaterThan(second!.startFrame + 0.1 * RATE_HZ);
+
+  // Its crossfade, by the handle at the top: 20 px to the right, half of it lies before the joint.
+  const joint = (await clipsOf(page))[1]!;
+  const framesPerPx = await page.evaluate(() => (window as unknown as { euphonosWorkbench: { view: { framesPerPx: number } } }).euphonosWorkbench.view.framesPerPx);
+  const edge = row.x + joint.startFrame / framesPerPx;
+  await page.mouse.move(edge + 4, row.y + 4);
+  await page.mouse.down();
+  await page.mouse.move(edge + 20, row.y + 4, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => Math.abs((await clipsOf(page))[1]!.fadeIn.frames - 40 * framesPerPx)).toBeLessThan(3 * framesPerPx);
 
   // A point of the gain line, put on the result and pulled down.
   const line = page.locator('[data-gain-line]');

@@ -7,6 +7,8 @@ type Pen = CanvasRenderingContext2D;
 /** Narrower clips carry no words; closer edges are drawn as one. */
 const WORDS_PX = 34;
 const LEAST_APART_PX = 2.5;
+/** Half of the width of what a fade is dragged by. */
+export const HANDLE_PX = 4;
 const DENSE_PX = 5;
 /** Dashes for what does not sound; a wave for room tone. */
 const WAVE_PX = 6;
@@ -41,6 +43,7 @@ export function drawClips(pen: Pen, width: number, height: number, view: TimeVie
       pen.fillRect(Math.max(0, left), 0, Math.min(width, right) - Math.max(0, left), height);
       pen.globalAlpha = 1;
     }
+    if (own) fades(pen, clips, i, view, base);
     stroke(pen, clip, Math.max(-10, left), Math.min(width + 10, right), base, own);
     edge(pen, clips[i - 1], clip, left, base, own, sampleRateHz, right - left);
     const words = clipWords(clip);
@@ -55,6 +58,34 @@ export function drawClips(pen: Pen, width: number, height: number, view: TimeVie
       pen.restore();
     }
   }
+}
+
+/** Where the fades of a clip can be taken hold of: at the end of the fade in and at the beginning of the fade out; of a joint at half of its crossfade. */
+export function fadeHandles(clips: readonly Clip[], i: number, view: TimeView): { readonly inPx: number; readonly outPx: number | null } {
+  const clip = clips[i]!;
+  const [before, after] = [clips[i - 1], clips[i + 1]];
+  const half = before && touch(before, clip) ? 2 : 1;
+  return {
+    inPx: view.pxAt(clip.startFrame + clip.fadeIn.frames / half) + HANDLE_PX,
+    outPx: after && touch(clip, after) ? null : view.pxAt(clipEnd(clip) - clip.fadeOut.frames) - HANDLE_PX,
+  };
+}
+
+/** The slopes of the fades, with what they are dragged by. */
+function fades(pen: Pen, clips: readonly Clip[], i: number, view: TimeView, base: number): void {
+  const clip = clips[i]!;
+  const { inPx, outPx } = fadeHandles(clips, i, view);
+  pen.strokeStyle = pen.fillStyle = pageColour('focus');
+  pen.lineWidth = 1;
+  pen.beginPath();
+  pen.moveTo(view.pxAt(clip.startFrame), base);
+  pen.lineTo(inPx - HANDLE_PX, 4);
+  if (outPx !== null) {
+    pen.moveTo(view.pxAt(clipEnd(clip)), base);
+    pen.lineTo(outPx + HANDLE_PX, 4);
+  }
+  pen.stroke();
+  for (const x of outPx === null ? [inPx] : [inPx, outPx]) pen.fillRect(x - HANDLE_PX, 1, 2 * HANDLE_PX - 1, 6);
 }
 
 function stroke(pen: Pen, clip: Clip, left: number, right: number, base: number, own: boolean): void {

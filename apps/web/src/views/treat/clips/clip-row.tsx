@@ -1,7 +1,7 @@
-import { clipAfter, clipEnd, clipFrames, type Clip } from '@euphonos/engine';
+import { clipAfter, clipEnd, clipFrames, touch, type Clip } from '@euphonos/engine';
 import { useCallback, useRef, useState, type PointerEvent } from 'react';
 import { Canvas, type Draw } from '../../../drawing/canvas.js';
-import { drawClips } from '../../../drawing/draw-clips.js';
+import { drawClips, fadeHandles, HANDLE_PX } from '../../../drawing/draw-clips.js';
 import { changed } from '../../../store/listening-slice.js';
 import { store, useApp, useAppDispatch } from '../../../store/store.js';
 import { useTrackSound, useWorkbench } from '../../../workbench/workbench-context.js';
@@ -11,10 +11,13 @@ import { useClipEdits } from './use-clip-edits.js';
 const EDGE_PX = 5;
 const CLICK_PX = 3;
 
-/** What the pointer has hold of: an edge, or a whole clip. */
-type Grip = { readonly clip: Clip; readonly part: 'start' | 'end' | 'body'; readonly fromPx: number };
+/** Fades are dragged in the upper part of the line. */
+const FADES_PX = 9;
 
-/** The clips of the track in their line: choose one, drag its edges, drag it into free room. */
+/** What the pointer has hold of: an edge, a fade, or a whole clip. */
+type Grip = { readonly clip: Clip; readonly part: 'start' | 'end' | 'fade-in' | 'fade-out' | 'body'; readonly fromPx: number };
+
+/** The clips of the track in their line: choose one, drag its edges and fades, drag it into free room. */
 export function ClipRow() {
   const { view, player, sampleRateHz } = useWorkbench();
   const { clips } = useTrackSound();
@@ -26,8 +29,27 @@ export function ClipRow() {
   const [ghostPx, setGhostPx] = useState<number | null>(null);
   const draw = useCallback<Draw>((pen, width, height) => drawClips(pen, width, height, view, clips, chosen, sampleRateHz), [view, clips, chosen, sampleRateHz]);
   const pxOf = (event: PointerEvent): number => event.clientX - ref.current!.getBoundingClientRect().left;
+  const yOf = (event: PointerEvent): number => event.clientY - ref.current!.getBoundingClientRect().top;
 
-  const gripAt = (px: number): Grip | null => {
+  /** A fade of the clip that is worked on. */
+  const fadeAt = (px: number, y: number): Grip | null => {
+    const i = clips.findIndex(({ id }) => id === chosen);
+    if (i < 0 || y > FADES_PX) return null;
+    const { inPx, outPx } = fadeHandles(clips, i, view);
+    if (Math.abs(px - inPx) <= HANDLE_PX + 2) return { clip: clips[i]!, part: 'fade-in', fromPx: px };
+    return outPx !== null && Math.abs(px - outPx) <= HANDLE_PX + 2 ? { clip: clips[i]!, part: 'fade-out', fromPx: px } : null;
+  };
+  /** A fade follows the pointer; that of a joint lies half before it. */
+  const dragFade = ({ clip, part }: Grip, px: number): void => {
+    const i = clips.findIndex(({ id }) => id === clip.id);
+    const before = clips[i - 1];
+    const at = Math.max(0, part === 'fade-in' ? view.frameAt(px) - clip.startFrame : clipEnd(clip) - view.frameAt(px));
+    const frames = Math.round(part === 'fade-in' && before && touch(before, clip) ? 2 * at : at);
+    edit({ type: 'shape-clip', clipId: clip.id, shape: part === 'fade-in' ? { fadeIn: { ...clip.fadeIn, frames } } : { fadeOut: { ...clip.fadeOut, frames } } });
+  };
+  const gripAt = (px: number, y: number): Grip | null => {
+    const fade = fadeAt(px, y);
+    if (fade) return fade;
     const at = clipAfter(clips, view.frameAt(px));
     const near = [clips[at - 1], clips[at], clips[at + 1]].filter((clip): clip is Clip => clip !== undefined);
     const edges = near.flatMap((clip) => [{ clip, part: 'start' as const, px: view.pxAt(clip.startFrame) }, { clip, part: 'end' as const, px: view.pxAt(clipEnd(clip)) }]);
@@ -50,14 +72,15 @@ export function ClipRow() {
 
   const onPointerDown = (event: PointerEvent<HTMLDivElement>): void => {
     if (event.button !== 0 || (event.target as HTMLElement).closest('[data-on-strip]')) return;
-    grip.current = gripAt(pxOf(event));
+    grip.current = gripAt(pxOf(event), yOf(event));
     dispatch(changed({ chosenClip: grip.current?.clip.id ?? null }));
     if (grip.current) event.currentTarget.setPointerCapture(event.pointerId);
   };
   const onPointerMove = (event: PointerEvent<HTMLDivElement>): void => {
     const px = pxOf(event);
     const held = grip.current;
-    if (!held) ref.current!.style.cursor = { start: 'ew-resize', end: 'ew-resize', body: 'pointer', none: 'default' }[gripAt(px)?.part ?? 'none'];
+    if (!held) ref.current!.style.cursor = { start: 'ew-resize', end: 'ew-resize', 'fade-in': 'col-resize', 'fade-out': 'col-resize', body: 'pointer', none: 'default' }[gripAt(px, yOf(event))?.part ?? 'none'];
+    else if (held.part === 'fade-in' || held.part === 'fade-out') dragFade(held, px);
     else if (Math.abs(px - held.fromPx) >= CLICK_PX) setGhostPx(px);
   };
   const onPointerUp = (event: PointerEvent<HTMLDivElement>): void => {
@@ -65,7 +88,7 @@ export function ClipRow() {
     const px = pxOf(event);
     grip.current = null;
     setGhostPx(null);
-    if (!held || Math.abs(px - held.fromPx) < CLICK_PX) return;
+    if (!held || held.part === 'fade-in' || held.part === 'fade-out' || Math.abs(px - held.fromPx) < CLICK_PX) return;
     const wished = view.frameAt(px);
     const { clip, part } = held;
     if (part === 'body') return void edit({ type: 'move-clips', clipIds: [clip.id], byFrames: drawn(clip.startFrame + wished - view.frameAt(held.fromPx), clip) - clip.startFrame });
