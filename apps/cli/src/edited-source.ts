@@ -1,6 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { evenLevels, LevelTracker, makeRoomTone, roomToneGain, type ChainSpec, type LevelTrack, type PlanarBlock, type TreatmentSettings } from '@euphonos/dsp';
-import { applyEdit, arrangedFrames, breathsEdit, createDocument, Levels, pausesEdit, placedChain, spanFrames, type ClipsEdit, type PauseTone, type Span, type Track } from '@euphonos/engine';
+import { alignCuts, applyEdit, arrangedFrames, breathsEdit, createDocument, Levels, pausesEdit, placedChain, readArranged, spanFrames, type ClipsEdit, type PauseTone, type Span, type Track } from '@euphonos/engine';
 import { ChannelFiles, decodeSound, RawWriter, readArrangedFiles, type DecodeReport } from '@euphonos/media';
 import type { SoundPart } from './noise.js';
 import { surveyFile } from './survey.js';
@@ -32,17 +32,30 @@ export async function editedSource(sound: SoundPart, chain: ChainSpec, outPath: 
     const wanted = chain.treatments.filter(isEdit);
     const tone: PauseTone | null = wanted.some(({ way }) => way === 'tone') ? await roomOf(path, tracker.finish(), sampleRateHz, recordingFrames) : null;
     const document = createDocument({ id: 'file', name: path, lengthFrames: recordingFrames, sampleRateHz, channels: channels.length });
-    const edited = wanted.reduce((state, settings) => {
-      const edit = edits[settings.kind]!(state.tracks[0]!, settings, sampleRateHz, tone);
-      if (edit) note(`${titleOf(edit)}.`);
-      return edit ? applyEdit(state, edit) : state;
-    }, document);
+    let edited = document;
+    for (const settings of wanted) {
+      const edit = edits[settings.kind]!(edited.tracks[0]!, settings, sampleRateHz, tone);
+      if (!edit) continue;
+      note(`${titleOf(edit)}.`);
+      edited = applyEdit(edited, edit.type === 'cut-spans' && edit.close ? { ...edit, spans: await alignedIn(paths, edit.spans, edited.tracks[0]!, sampleRateHz) } : edit);
+    }
     const { clips, roomTone } = edited.tracks[0]! satisfies Track;
     const arrangement = { clips, recordingFrames, sampleRateHz, tone: roomTone ? await makeTone(paths, roomTone, sampleRateHz) : null };
     return { blocks: readArrangedFiles(paths, arrangement), frames: arrangedFrames(arrangement), chain: placedChain(chain, clips, sampleRateHz), levels: Levels.of(clips, recordingFrames, sampleRateHz), close };
   } catch (error) {
     await close();
     throw error;
+  }
+}
+
+/** Cuts at the places where the sound goes on best. */
+async function alignedIn(paths: readonly string[], spans: readonly Span[], { clips, recordingFrames }: Track, sampleRateHz: number): Promise<Span[]> {
+  const files = await ChannelFiles.open(paths);
+  try {
+    const arrangement = { clips, recordingFrames, sampleRateHz, tone: null };
+    return await alignCuts(spans, (from, to) => readArranged(arrangement, paths.length, (start, end) => files.read(start, end), from, to), sampleRateHz, arrangedFrames(arrangement));
+  } finally {
+    await files.close();
   }
 }
 

@@ -32,7 +32,7 @@ export { parseSetting } from './chain/parse-setting.js';
 export { Chain } from './chain/chain.js';
 export { nearestZeroCrossing } from './measures/zero-crossing.js';
 export { roomLevelDb, roomToneGain } from './noise/room-level.js';
-export { makeRoomTone, SHORTEST_TONE_SECONDS } from './noise/room-tone.js';
+export { likeness, makeRoomTone, SHORTEST_TONE_SECONDS } from './noise/room-tone.js';
 export { joinProfiles, MIN_NOISE_SECONDS, takeNoiseProfile, type ChannelNoise, type NoiseProfile } from './noise/profile.js';
 export { densityToPowerDb, parseProfileFile, profileFromFile, profileToFile, type ChannelDensity, type NoiseProfileFile } from './noise/profile-file.js';
 export { compareProfiles, profileLines, type ProfileDifference, type ProfileLines } from './noise/profile-lines.js';

@@ -23,6 +23,7 @@ export { type ClipsEdit } from './document/clips-edit.js';
 export { continues } from './document/clip-edits.js';
 export { copySpan, missingBefore, type CopiedClips } from './document/clip-moves.js';
 export { clipAfter, clipAt, clipsIn, endOf, followFrame, isPlain, Placer, recordingFrameAt, recordingSpans, takenFinder } from './arrangement/places.js';
+export { alignCuts } from './arrangement/align-cuts.js';
 export { arrangedFrames, readArranged, type Arrangement, type ReadRecording } from './arrangement/arranged-sound.js';
 export { readThroughChain } from './arrangement/clip-chain.js';
 export { Levels, levelTable, lineDb, type LevelTable } from './arrangement/levels.js';

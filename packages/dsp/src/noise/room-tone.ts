@@ -25,7 +25,7 @@ function sequence(): () => number {
 }
 
 /** How well `a` from `i` on goes on like `b` from `j` on: normalised correlation over the fade, -1 … 1. */
-function likeness(a: Float32Array, i: number, b: Float32Array, j: number, frames: number): number {
+export function likeness(a: Float32Array, i: number, b: Float32Array, j: number, frames: number): number {
   let product = 0, powerA = 0, powerB = 0;
   for (let n = 0; n < frames; n += COMPARE_STEP) {
     const x = a[i + n]!;

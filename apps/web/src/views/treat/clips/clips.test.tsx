@@ -51,11 +51,11 @@ afterEach(() => {
   store.dispatch(changed({ selection: null, chosenClip: null, copied: null, snapping: true }));
 });
 
-test('a selection is cut at the nearest changes of sign, and given back', async () => {
+test('a selection is cut at a change of sign, its end where the wave goes on, and given back', async () => {
   select(100_030, 150_060);
   fireEvent.click(screen.getByRole('button', { name: /^Cut/ }));
   await waitFor(() => expect(clips()).toHaveLength(2));
-  expect(clips().map(({ source }) => source)).toEqual([{ startFrame: 0, endFrame: 100_000 }, { startFrame: 150_100, endFrame: LENGTH }]);
+  expect(clips().map(({ source }) => source)).toEqual([{ startFrame: 0, endFrame: 100_000 }, { startFrame: 150_000, endFrame: LENGTH }]);
   expect(store.getState().listening.selection).toBeNull();
   fireEvent.click(screen.getByRole('button', { name: /^Give back 1\.04 s/ }));
   expect(clips()).toHaveLength(1);

@@ -1,5 +1,5 @@
 import { nearestZeroCrossing } from '@euphonos/dsp';
-import { clipAt, clipEnd, copySpan, EngineError, missingBefore, spanFrames, type Clip, type ClipsEdit, type Span, type Track } from '@euphonos/engine';
+import { alignCuts, clipAt, clipEnd, copySpan, EngineError, missingBefore, spanFrames, type Clip, type ClipsEdit, type Span, type Track } from '@euphonos/engine';
 import { toast } from 'sonner';
 import { changed } from '../../../store/listening-slice.js';
 import { activeTrack, edited } from '../../../store/session-slice.js';
@@ -60,6 +60,9 @@ export function useClipEdits() {
     toast('Drag over a stretch first, or choose a clip in the line above the strips.', { id: 'clips' });
     return null;
   };
+  /** Cuts that close up go to where the sound goes on best, so that a hum keeps its phase. */
+  const aligned = (spans: readonly Span[]): Promise<Span[]> =>
+    state().snapping ? alignCuts(spans, (from, to) => player.read(from, to), sampleRateHz, workbench.lengthFrames).catch(() => [...spans]) : Promise.resolve([...spans]);
   const done = (): void => void dispatch(changed({ selection: null, band: null, candidate: null }));
 
   const split = async (): Promise<void> => {
@@ -68,7 +71,9 @@ export function useClipEdits() {
     if (edit({ type: 'split-clips', frames })) dispatch(changed({ chosenClip: clipAt(track().clips, frames[0]!)?.id ?? null }));
   };
   const cut = async (close: boolean): Promise<void> => {
-    const span = await target();
+    const wanted = await target();
+    if (!wanted) return;
+    const [span] = close ? await aligned([wanted]) : [wanted];
     if (!span || !edit({ type: 'cut-spans', spans: [span], close })) return;
     done();
     if (!player.playing) player.seek(span.startFrame);
@@ -140,5 +145,5 @@ export function useClipEdits() {
     const frames = Math.round(NUDGE_SECONDS * sampleRateHz * (finer ? 0.1 : 1)) * by;
     edit({ type: 'move-joint', clipId: clip.id, toFrame: clip.startFrame + frames });
   };
-  return { edit, snapped, split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge };
+  return { edit, snapped, aligned, split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge };
 }

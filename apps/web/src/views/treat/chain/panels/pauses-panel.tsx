@@ -8,6 +8,7 @@ import { edited } from '../../../../store/session-slice.js';
 import { useAppDispatch } from '../../../../store/store.js';
 import { useWorkbench } from '../../../../workbench/workbench-context.js';
 import { useChainOwner } from '../chain-owner.js';
+import { useClipEdits } from '../../clips/use-clip-edits.js';
 import { useRoomTone } from '../../clips/use-room-tone.js';
 import { ApplyBox } from './apply-box.js';
 import type { PanelProps } from './panel.js';
@@ -21,6 +22,7 @@ const TO_MAKE: Readonly<Record<string, string>> = { close: 'to cut', shorten: 't
 export function PausesPanel({ track, settings, set }: PanelProps) {
   const { sampleRateHz } = useWorkbench();
   const dispatch = useAppDispatch();
+  const { aligned } = useClipEdits();
   const owner = useChainOwner(track);
   const roomTone = useRoomTone();
   const found = useLevels(true);
@@ -43,7 +45,9 @@ export function PausesPanel({ track, settings, set }: PanelProps) {
       if (settings['way'] !== 'tone' || tone) toast(lowers ? 'Pauses are lowered while you listen; choose another way to cut or fill them.' : 'There is no pause left to treat that way.', { id: 'pauses' });
       return;
     }
-    dispatch(edited(made as Edit));
+    // Cuts are aligned one after the other: of a long recording it takes a moment.
+    const edit = made.type === 'cut-spans' && made.close ? { ...made, spans: await aligned(made.spans) } : made;
+    dispatch(edited(edit as Edit));
     toast(`${'title' in made && made.title ? made.title : 'Done'}. Each can be given back: J goes through them, X gives back. Ctrl Z takes all of it back.`, { id: 'pauses' });
   };
   useKeys('p', () => void apply());
