@@ -5,6 +5,7 @@ import type { Span } from '../document/document.js';
 const COMPARE_SECONDS = 0.04;
 const REACH_SECONDS = 0.01;
 const STEP_FRAMES = 4;
+const NEARER = 0.01;
 
 /**
  * Cuts whose ends go to where the sound goes on best: a hum that keeps its phase over the joint goes on being notched,
@@ -26,7 +27,8 @@ export async function alignCuts(spans: readonly Span[], read: (from: number, to:
     let best = reach;
     let most = -Infinity;
     for (let shift = 0; shift <= 2 * reach; shift += STEP_FRAMES) {
-      const like = likeness(before!, 0, after!, shift, 2 * half);
+      // Of places that are as good the nearest.
+      const like = likeness(before!, 0, after!, shift, 2 * half) - (NEARER * Math.abs(shift - reach)) / reach;
       if (like > most) [best, most] = [shift, like];
     }
     aligned.push({ startFrame, endFrame: endFrame + best - reach });
