@@ -133,6 +133,7 @@ test('two people on two channels: heard together, one lowered, the whole filtere
   await page.getByRole('button', { name: 'Split into tracks' }).click();
   await page.getByRole('radio', { name: 'all together' }).click();
   await page.getByRole('spinbutton', { name: 'Level of channel 2' }).fill('-12');
+  await page.getByRole('spinbutton', { name: 'Level of channel 1' }).fill('-6');
   await page.getByRole('radio', { name: /the whole/ }).click();
   await page.keyboard.press('a');
   await page.getByRole('menuitem', { name: /^High-pass/ }).press('Enter');
@@ -145,6 +146,8 @@ test('two people on two channels: heard together, one lowered, the whole filtere
   await desk.stop();
   const from = heard.length - 1.5 * RATE_HZ;
   expect(Math.abs(toneDb(heard, 1500, from, heard.length) + 32)).toBeLessThan(0.5);
+  const firstHeard = levelDb(heard, from, heard.length);
+  expect(firstHeard).toBeLessThan(-30);
 
   await page.getByRole('link', { name: /Hand over/ }).click();
   await page.getByRole('switch', { name: 'Bring to a loudness' }).click();

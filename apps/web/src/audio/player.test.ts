@@ -228,4 +228,14 @@ describe('other clips', () => {
     await started(made);
     expect(FakeNode.options[FakeNode.options.length - 1]).toMatchObject({ source: { store: 2, lengthFrames: length - 100_000 } });
   });
+
+  test('a track among others has a level of its own, and none when it is muted', async () => {
+    const { made, node } = await started();
+    const gains = () => node.told.flatMap((command) => (command.type === 'levels' ? [command.levels?.stretches[2]] : []));
+    made.setTrackGain(-20);
+    made.setTrackGain(-Infinity);
+    made.setTrackGain(0);
+    made.setTrackGain(0);
+    expect(gains()).toEqual([expect.closeTo(0.1, 6), 0, undefined]);
+  });
 });

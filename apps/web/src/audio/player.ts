@@ -2,6 +2,7 @@ import type { ChainSpec, NoiseProfile } from '@euphonos/dsp';
 import { followFrame, splitChain, type Lane, type Span } from '@euphonos/engine';
 import type { TrackSound } from './arranged.js';
 import { loadKernels } from './kernels.js';
+import { movedOn } from './moved-on.js';
 import workletUrl from './monitor.worklet.ts?worker&url';
 import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport } from './protocol.js';
 import type { SampleSource } from './samples.js';
@@ -11,8 +12,6 @@ import { Supply, type PrepareChunk } from './supply.js';
 const SETTLE_MS = 160;
 const SILENT = { peakDbfs: -Infinity, rmsDbfs: -Infinity, momentaryLufs: -Infinity, shortTermLufs: -Infinity };
 const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 0, meters: SILENT, plays: 0, leaving: false };
-/** A report is moved on by the audio clock for so long; reports come every 32 ms, so a longer silence means that nothing sounds. */
-const MOST_MOVED_ON_SECONDS = 0.25;
 
 /**
  * The sound of one track: steers the monitor in the audio thread and keeps it fed. Made with the view, started with
@@ -97,10 +96,7 @@ export class Player {
     if (!this.#upToDate) return this.#awaitedFrame;
     if (this.#report.status !== 'playing') return this.#report.frame;
     const late = this.#context.currentTime - (this.#context.outputLatency || 0) - this.#report.contextSeconds;
-    const frame = this.#report.frame + Math.round(Math.min(late, MOST_MOVED_ON_SECONDS) * this.source.sampleRateHz);
-    const loop = this.#loop;
-    if (loop && this.#report.frame < loop.endFrame && frame >= loop.endFrame) return loop.startFrame + ((frame - loop.startFrame) % (loop.endFrame - loop.startFrame));
-    return Math.max(0, frame);
+    return movedOn(this.#report.frame, late, this.source.sampleRateHz, this.#loop);
   }
 
   /** Calls back at every report. Returns how to stop. */
@@ -166,6 +162,13 @@ export class Player {
   /** Frames of the track before its chain. */
   read(startFrame: number, endFrame: number): Promise<Float32Array[]> {
     return this.#supply.read(startFrame, endFrame);
+  }
+
+  /** Level of this track among the others; -Infinity when it is muted. */
+  setTrackGain(gainDb: number): void {
+    if (gainDb === this.#supply.gainDb) return;
+    this.#supply.gainDb = gainDb;
+    this.#post({ type: 'levels', levels: this.#supply.news.levels });
   }
 
   /** Other tracks, heard beside this one; null for none. */

@@ -23,6 +23,8 @@ export class Supply {
   #preparedKey = '';
   #preparedFeeder: Feeder | undefined;
   #restFeeder: Feeder | undefined;
+  /** Level of the track among the others that are heard with it; -Infinity when it is muted. */
+  gainDb = 0;
 
   constructor(
     private readonly source: SampleSource & { readonly sampleRateHz: number },
@@ -56,7 +58,8 @@ export class Supply {
   get news(): SourceNews {
     const { clips } = this.#reader;
     const { lengthFrames: recordingFrames, sampleRateHz } = this.source;
-    return { store: this.#store, lengthFrames: this.lengthFrames, levels: isPlain(clips, recordingFrames) ? null : levelTable(clips, recordingFrames, sampleRateHz) };
+    const plain = isPlain(clips, recordingFrames) && this.gainDb === 0;
+    return { store: this.#store, lengthFrames: this.lengthFrames, levels: plain ? null : levelTable(clips, recordingFrames, sampleRateHz, this.gainDb) };
   }
 
   /** Takes other clips. False when they differ in level alone, or not at all: what the monitor has is still right. */

@@ -18,8 +18,9 @@ export class Mixing {
     private readonly onTrouble: (error: unknown) => void,
   ) {}
 
-  /** None: the track is heard by itself, without the chain on the whole. */
-  set(others: readonly Track[], whole: ChainSpec): void {
+  /** The level of the track among the others, these, and the chain on the whole. None: it is heard by itself. */
+  set(gainDb: number, others: readonly Track[], whole: ChainSpec): void {
+    this.player.setTrackGain(gainDb);
     if (whole !== this.#whole) this.player.setWhole(whole);
     this.#whole = whole;
     if (others.length === this.#others.length && others.every((track, i) => track === this.#others[i])) return;

@@ -12,7 +12,8 @@ export interface LevelTable {
   readonly points: Float64Array;
 }
 
-export function levelTable(clips: readonly Clip[], recordingFrames: number, sampleRateHz: number): LevelTable {
+/** @param gainDb of the track among the others; -Infinity when it is muted. */
+export function levelTable(clips: readonly Clip[], recordingFrames: number, sampleRateHz: number, gainDb = 0): LevelTable {
   const stretches = new Float64Array(clips.length * WIDTH);
   const points = new Float64Array(2 * clips.reduce((sum, { line }) => sum + line.length, 0));
   let at = 0;
@@ -21,7 +22,7 @@ export function levelTable(clips: readonly Clip[], recordingFrames: number, samp
     const row = i * WIDTH;
     stretches[row + START] = clip.startFrame;
     stretches[row + END] = clipEnd(clip);
-    stretches[row + GAIN] = clip.sound.kind === 'silence' ? 0 : dbToGain(clip.gainDb);
+    stretches[row + GAIN] = clip.sound.kind === 'silence' ? 0 : dbToGain(clip.gainDb + gainDb);
     stretches[row + OFFSET] = offsetOf(clip);
     stretches[row + LINE_FROM] = at;
     for (const { frame, gainDb } of clip.line) {
