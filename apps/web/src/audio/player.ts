@@ -160,9 +160,7 @@ export class Player {
   }
 
   /** Frames of the track before its chain. */
-  read(startFrame: number, endFrame: number): Promise<Float32Array[]> {
-    return this.#supply.read(startFrame, endFrame);
-  }
+  readonly read = (startFrame: number, endFrame: number): Promise<Float32Array[]> => this.#supply.read(startFrame, endFrame);
 
   /** Level of this track among the others; -Infinity when it is muted. */
   setTrackGain(gainDb: number): void {
