@@ -5,6 +5,7 @@ import { spawn } from 'node:child_process';
 import { createReadStream, mkdtempSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { applyEdit } from '../packages/engine/dist/index.js';
 import { startPostgres } from '../scripts/lib/postgres.mjs';
 import { root } from '../scripts/lib/system.mjs';
 import { median, narration } from './sounds.mjs';
@@ -56,6 +57,45 @@ const waveStands = (page) =>
     }
   });
 
+/** The session cut into ten thousand clips, some of it away. */
+async function cutUp(id) {
+  const session = await (await fetch(`${address}/api/sessions/${id}`)).json();
+  const length = session.document.tracks[0].recordingFrames;
+  const step = Math.floor(length / 10_000);
+  const spans = Array.from({ length: 9999 }, (_, i) => ({ startFrame: (i + 1) * step - 600, endFrame: (i + 1) * step }));
+  const document = applyEdit(session.document, { type: 'cut-spans', trackId: session.document.tracks[0].id, spans, close: true });
+  const { ok } = await fetch(`${address}/api/sessions/${id}/document`, { method: 'PUT', body: JSON.stringify({ revision: session.revision, document }), headers: { 'content-type': 'application/json' } });
+  if (!ok) throw new Error('The session of ten thousand clips was not saved.');
+}
+
+/** Milliseconds from a key until the clips have changed, three times. */
+async function editMs(page) {
+  const box = await page.locator('[data-strips]').boundingBox();
+  await page.mouse.move(box.x + 300, box.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 360, box.y + 60, { steps: 3 });
+  await page.mouse.up();
+  const times = [];
+  for (let i = 0; i < 3; i++) {
+    await page.waitForTimeout(900);
+    times.push(
+      await page.evaluate(
+        () =>
+          new Promise((resolve) => {
+            const before = window.euphonosWorkbench.sound.clips;
+            const start = performance.now();
+            document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'd', code: 'KeyD', bubbles: true }));
+            requestAnimationFrame(function tick() {
+              if (window.euphonosWorkbench.sound.clips === before) requestAnimationFrame(tick);
+              else requestAnimationFrame(() => resolve(performance.now() - start));
+            });
+          }),
+      ),
+    );
+  }
+  return median(times);
+}
+
 export async function run() {
   const scratch = mkdtempSync(join(tmpdir(), 'euphonos-bench-'));
   const database = await startPostgres(join(scratch, 'postgres'), { durable: false });
@@ -85,10 +125,26 @@ export async function run() {
       rates[`${picture}, zoomed in and out over the hour`] = await framesPerSecond(page, 'if (n === 0) view.showAll(); view.zoom(n % 120 < 60 ? 0.88 : 1 / 0.88, 500);');
       await page.keyboard.press('w');
     }
+    await page.close();
+    await cutUp(id);
+    page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`${address}/sessions/${id}/treat`);
+    await waveStands(page);
+    await page.waitForTimeout(4000);
+    const cut = {};
+    for (const picture of ['spectrogram', 'wave']) {
+      cut[`10 000 clips, ${picture}, scrolled at 20 s a view`] = await framesPerSecond(page, 'if (n === 0) view.show(0, 960000); view.scroll(12);');
+      cut[`10 000 clips, ${picture}, scrolled at 4 min a view`] = await framesPerSecond(page, 'if (n === 0) view.show(0, 11520000); view.scroll(6);');
+      await page.keyboard.press('w');
+    }
+    await page.evaluate(() => window.euphonosWorkbench.view.show(0, 960000));
+    const edit = await editMs(page);
     return [
       { what: 'an hour of FLAC brought in and read', value: readSeconds, unit: ' s' },
       { what: 'an hour opened, until its wave stands', value: median(openings), unit: ' ms', limit: 1500 },
       ...Object.entries(rates).map(([what, value]) => ({ what, value, unit: ' fps', limit: 50, atLeast: true })),
+      ...Object.entries(cut).map(([what, value]) => ({ what, value, unit: ' fps', limit: 24, atLeast: true })),
+      { what: '10 000 clips, an edit, from the key until it is drawn', value: edit, unit: ' ms', limit: 250 },
     ];
   } finally {
     await browser.close();

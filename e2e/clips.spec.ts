@@ -94,6 +94,7 @@ test('a clip has a chain of its own: its hum alone is notched, in the file too',
   for (const title of ['High-pass', 'Noise reduction']) await desk.turn(title, false);
   await desk.select(3.5, 5.5);
   await page.keyboard.press('t');
+  await expect.poll(async () => (await clipsOf(page)).length).toBe(3);
   await page.keyboard.press('Escape');
   await page.keyboard.press(']');
   await page.keyboard.press(']');
