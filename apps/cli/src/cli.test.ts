@@ -166,6 +166,18 @@ test('pauses that are cut make the file shorter, filled ones keep its length and
   expect(existsSync(files.path('close.f32.wav.channel-0'))).toBe(false);
 });
 
+test('a gate that listens to talk learns from the survey where nobody talks', () => {
+  const file = files.path('gated.wav');
+  const heard = mixed(joined(silence(1), voice(2, 120), silence(1.5), voice(2, 120), silence(1)), noise(-50, 7.5, 19));
+  writeFloatWav(file, heard);
+  const out = files.path('gated.f32.wav');
+  expect(cli('clean', file, out, '--chain', chain('gated.json', { kind: 'gate', listens: 'talk', openDb: -80, closeDb: -85, rangeDb: 30 }))).toMatchObject({ code: 0, err: expect.stringMatching(/^note: gate: \d+ stretches in which nobody talks\.\n$/) });
+  const gated = floatsOf(out);
+  // Far over its thresholds, and closed all the same: nobody talks.
+  expect(levelDb(heard, 175_000, 195_000) - levelDb(gated, 175_000, 195_000)).toBeCloseTo(30, 0);
+  expect(Math.abs(levelDb(heard, 60_000, 130_000) - levelDb(gated, 60_000, 130_000))).toBeLessThan(0.5);
+});
+
 describe('bad calls: one line on stderr, exit code 2, no file', () => {
   const good = (): string => chain('good.json', { kind: 'high-pass' });
   const cases: [string, () => string[]][] = [

@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { evenLevels, LevelTracker, makeRoomTone, roomToneGain, type ChainSpec, type LevelTrack, type PlanarBlock, type TreatmentSettings } from '@euphonos/dsp';
 import { alignCuts, applyEdit, arrangedFrames, breathsEdit, createDocument, Levels, pausesEdit, placedChain, readArranged, spanFrames, type ClipsEdit, type PauseTone, type Span, type Track } from '@euphonos/engine';
-import { ChannelFiles, decodeSound, RawWriter, readArrangedFiles, type DecodeReport } from '@euphonos/media';
+import { asMediaError, ChannelFiles, decodeSound, RawWriter, readArrangedFiles, type DecodeReport } from '@euphonos/media';
 import type { SoundPart } from './noise.js';
 import { surveyFile } from './survey.js';
 import { UsageError } from './usage.js';
@@ -23,12 +23,15 @@ export async function editedSource(sound: SoundPart, chain: ChainSpec, outPath: 
     const writers = paths.map((file) => new RawWriter(file));
     const tracker = new LevelTracker(sampleRateHz);
     let recordingFrames = 0;
-    for await (const block of decodeSound(path, facts, { channels }, report)) {
-      for (const [c, writer] of writers.entries()) await writer.write({ channels: [block.channels[c]!], frames: block.frames });
-      tracker.process(block.channels, block.frames);
-      recordingFrames += block.frames;
+    try {
+      for await (const block of decodeSound(path, facts, { channels }, report)) {
+        for (const [c, writer] of writers.entries()) await writer.write({ channels: [block.channels[c]!], frames: block.frames });
+        tracker.process(block.channels, block.frames);
+        recordingFrames += block.frames;
+      }
+    } finally {
+      await Promise.all(writers.map((writer) => writer.finish()));
     }
-    await Promise.all(writers.map((writer) => writer.finish()));
     const wanted = chain.treatments.filter(isEdit);
     const tone: PauseTone | null = wanted.some(({ way }) => way === 'tone') ? await roomOf(path, tracker.finish(), sampleRateHz, recordingFrames) : null;
     const document = createDocument({ id: 'file', name: path, lengthFrames: recordingFrames, sampleRateHz, channels: channels.length });
@@ -44,7 +47,7 @@ export async function editedSource(sound: SoundPart, chain: ChainSpec, outPath: 
     return { blocks: readArrangedFiles(paths, arrangement), frames: arrangedFrames(arrangement), chain: placedChain(chain, clips, sampleRateHz), levels: Levels.of(clips, recordingFrames, sampleRateHz), close };
   } catch (error) {
     await close();
-    throw error;
+    throw asMediaError(error);
   }
 }
 

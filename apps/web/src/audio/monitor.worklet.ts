@@ -55,7 +55,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
         return monitor.setLevels(levelsOf(command.levels));
       case 'rest':
         this.#rest = command.store;
-        return monitor.setRest(command.store === 0 ? null : this.#storeOf(command.store, command.lengthFrames));
+        return monitor.setRest(command.store === 0 ? null : this.#storeOf(command.store, command.lengthFrames), command.lengthFrames);
       case 'whole':
         return monitor.setWhole(command.spec);
       case 'lane':

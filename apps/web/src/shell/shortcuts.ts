@@ -32,6 +32,8 @@ export const shortcuts = [
   { group: 'Clips', keys: 'G', does: 'Give back what was cut or filled' },
   { group: 'Clips', keys: '[ ]', does: 'To the edge before, to the next' },
   { group: 'Clips', keys: 'Alt ← →', does: 'Move the edge by 10 ms; with Shift, by 1 ms' },
+  { group: 'Clips', keys: 'Shift ← →', does: 'Move the clip by 10 ms, where there is room' },
+  { group: 'Clips', keys: 'Alt ↑ ↓', does: 'Gain line at the playhead up or down by 1 dB' },
   { group: 'Clips', keys: 'Ctrl C X V', does: 'Copy, cut out, put in at the playhead' },
   { group: 'Clips', keys: 'Z', does: 'Snap to changes of sign and edges, or not' },
   { group: 'Breaths', keys: 'J', does: 'The next breath or pause; with Shift, the one before' },

@@ -3,8 +3,6 @@ import { historyLog, isDocumentError, parseDocument, replay, type History, type 
 import { sameDocument } from './drafts.js';
 import type { SessionState } from './session-slice.js';
 
-/** So many steps outlive a reload. */
-const MOST_STEPS = 400;
 const AFTER_MS = 300;
 const keyOf = (sessionId: string): string => `euphonos.history.${sessionId}`;
 
@@ -28,12 +26,16 @@ export function startKeepingHistory(middleware: ListenerMiddlewareInstance): voi
 }
 
 export function keepHistory(sessionId: string, history: History): void {
-  try {
-    if (history.past.length + history.future.length === 0) return;
-    localStorage.setItem(keyOf(sessionId), JSON.stringify(historyLog(history, MOST_STEPS)));
-  } catch {
-    // No room in the browser: the work is safe on the server, only the steps to it are forgotten with the page.
-    localStorage.removeItem(keyOf(sessionId));
+  const steps = history.past.length;
+  if (steps + history.future.length === 0) return;
+  // All of them; where the browser has no room for that, the later half, and so on. The work itself is safe on the server.
+  for (let most = steps; ; most = most >> 1) {
+    try {
+      return localStorage.setItem(keyOf(sessionId), JSON.stringify(historyLog(history, most)));
+    } catch {
+      if (most > 0) continue;
+      return localStorage.removeItem(keyOf(sessionId));
+    }
   }
 }
 

@@ -1,7 +1,7 @@
 import { copyFrames } from '../copy-frames.js';
 import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import { dbToGain, powerToDb } from '../units.js';
-import type { ListSpec, ParameterSpecs } from './definition.js';
+import type { ListSpec, ParameterSpecs, ParameterValues, TreatmentProcessor } from './definition.js';
 
 /** A list of stretches that are lowered or left: title and sentence, what its times mean, and fields of its own. */
 export function spanList(title: string, most: number, sentence: string, times: readonly [from: string, to: string], fields: ParameterSpecs = {}): ListSpec {
@@ -113,5 +113,31 @@ export class SpanGains implements Processor {
     const levelDbfs = powerToDb(this.#power / Math.max(1, (to - from) * this.context.channels) + 1e-20);
     this.#power = 0;
     this.context.onEvent?.({ kind: this.kind, channel: 0, startFrame: from, endFrame: to, amountDb: this.reductionDb, levelDbfs });
+  }
+}
+
+/** How a treatment lowers stretches: where, what needs new places when it changes, and what moves in place. */
+export interface SpanWay<Values> {
+  readonly kind: string;
+  readonly fadeMs: (values: Values) => number;
+  readonly spans: (values: Values) => readonly { readonly startSeconds: number; readonly endSeconds: number }[];
+  readonly key: (values: Values) => string;
+  readonly move: (gains: SpanGains, values: Values) => void;
+}
+
+/** A treatment that is nothing but gains over stretches. */
+export class SpanTreatment<S extends ParameterSpecs> extends SpanGains implements TreatmentProcessor<S> {
+  readonly #key: string;
+
+  constructor(context: ProcessorContext, private readonly way: SpanWay<ParameterValues<S>>, values: ParameterValues<S>) {
+    super(context, way.kind, way.spans(values).map(({ startSeconds, endSeconds }) => gainPlace(startSeconds, endSeconds, way.fadeMs(values), context.sampleRateHz)));
+    this.#key = way.key(values);
+    this.setParameters(values);
+  }
+
+  setParameters(values: ParameterValues<S>): boolean {
+    if (this.way.key(values) !== this.#key) return false;
+    this.way.move(this, values);
+    return true;
   }
 }

@@ -68,3 +68,15 @@ test('tracks that come and go, and another chain on the whole, while it plays: n
   expect(largestStep(joined(...parts, out))).toBeLessThan(1.3);
   expect(frames[frames.length - 1]!).toBeGreaterThan(80_000);
 });
+
+test('it plays to the end of the longest track', () => {
+  const long = noise(-30, recording.length / RATE_HZ + 0.5, 12);
+  const monitor = createMonitor(chain());
+  monitor.setRest(store(long), long.length);
+  monitor.play(recording.length - 12_000);
+  const { out, frames } = listen(monitor, 1);
+  expect(Math.max(...frames)).toBeGreaterThanOrEqual(long.length - 128);
+  expect(monitor.status).toBe('stopped');
+  const after = frames.findIndex((frame) => frame > recording.length);
+  expect(levelDb(out.subarray(after * 128, after * 128 + 9600))).toBeCloseTo(-30, 0);
+});

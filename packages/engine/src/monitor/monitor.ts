@@ -52,6 +52,8 @@ export class Monitor {
   readonly #fade: PlayFade;
   /** Frames that the chain on the whole hears unheard, before it is due. */
   #unheard = 0;
+  /** Where the longest of the other tracks ends. */
+  #restFrames = 0;
   #status: MonitorStatus = 'stopped';
   /** What happens when the fade-out is over: another place to play from, or null for a stop. */
   #afterFade: { readonly frame: number | null } | null = null;
@@ -134,7 +136,8 @@ export class Monitor {
   }
 
   /** The other tracks, mixed, or null for none: heard with this one, after a short fade. */
-  setRest(rest: SampleStore | null): void {
+  setRest(rest: SampleStore | null, lengthFrames = 0): void {
+    this.#restFrames = rest ? lengthFrames : 0;
     if (this.#mixdown.setRest(rest)) this.seek(this.frame);
   }
 
@@ -209,7 +212,7 @@ export class Monitor {
     this.mixer.process(this.#mixdown.dry, this.#mixdown.own, this.#mixdown.mix, output, QUANTUM_FRAMES);
     const silent = this.#fade.apply(output, QUANTUM_FRAMES, this.#afterFade !== null);
     if (silent && this.#afterFade) this.#leave(this.#afterFade);
-    else if (this.frame >= this.#source.lengthFrames && !this.#afterFade) this.#status = 'stopped';
+    else if (this.frame >= Math.max(this.#source.lengthFrames, this.#restFrames) && !this.#afterFade) this.#status = 'stopped';
   }
 
   #createVoice(): Voice {

@@ -1,5 +1,5 @@
 import { createBlock, type PlanarBlock } from '@euphonos/dsp';
-import type { Span } from '../document/document.js';
+import type { Span } from '../document/span.js';
 import type { SampleStore } from './sample-store.js';
 
 /** The end of a loop and its beginning are crossfaded over this long, so that the seam does not click. */

@@ -1,4 +1,5 @@
 import type { SurveyView } from '@euphonos/contracts';
+import type { Finding } from '@euphonos/dsp';
 import { useCallback, useSyncExternalStore } from 'react';
 import { toast } from 'sonner';
 import { cancelSurvey, getSurvey, surveyAgain } from '../../api/client.js';
@@ -63,4 +64,10 @@ export function useSurvey(recordingId: string) {
   const again = useCallback(() => surveyAgain(recordingId).then((next) => watchOf(recordingId).set(next), tell), [recordingId]);
   const cancel = useCallback(() => cancelSurvey(recordingId).then((next) => watchOf(recordingId).set(next), tell), [recordingId]);
   return { view, again, cancel };
+}
+
+/** What a survey found, once it is made: for whoever does not care how far it is. */
+export function useFindings(recordingId: string): readonly Finding[] | null {
+  const watch = recordingId === '' ? null : watchOf(recordingId);
+  return useSyncExternalStore(watch?.subscribe ?? NOTHING, () => watch?.view?.survey?.findings ?? null);
 }

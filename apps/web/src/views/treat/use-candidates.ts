@@ -4,7 +4,7 @@ import { useMemo } from 'react';
 import { changed } from '../../store/listening-slice.js';
 import { store, useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
-import { useSurvey } from '../survey/use-survey.js';
+import { useFindings } from '../survey/use-survey.js';
 
 /** A found passage is shown with this much of what is around it, in its own lengths. */
 const AROUND = 1.5;
@@ -18,15 +18,15 @@ export interface Candidate {
 export function useCandidates() {
   const recordingId = useApp(({ session }) => session!.recording.id);
   const at = useApp(({ listening }) => listening.candidate);
-  const { view: survey } = useSurvey(recordingId);
+  const findings = useFindings(recordingId);
   const { view, player, places } = useWorkbench();
   const dispatch = useAppDispatch();
   const candidates = useMemo((): readonly Candidate[] | null => {
-    if (!survey?.survey) return null;
-    return survey.survey.findings.flatMap((finding) =>
+    if (!findings) return null;
+    return findings.flatMap((finding) =>
       finding.kind === 'noise-passages' ? finding.spans.flatMap((passage) => places.ofSeconds(passage).slice(0, 1).map((span) => ({ passage, span }))) : [],
     );
-  }, [survey, places]);
+  }, [findings, places]);
 
   /** Selects the next or the previous one; what is heard for once follows. */
   const step = (by: 1 | -1): void => {

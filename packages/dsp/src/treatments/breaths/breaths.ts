@@ -1,6 +1,5 @@
-import type { ProcessorContext } from '../../processor.js';
-import { defineTreatment, type ListRow, type ParameterValues, type TreatmentProcessor } from '../definition.js';
-import { apart, gainPlace, SpanGains, spanList } from '../span-gains.js';
+import { defineTreatment, type ListRow, type ParameterValues } from '../definition.js';
+import { apart, spanList, SpanTreatment, type SpanWay } from '../span-gains.js';
 
 /** One breath: where it is, how sure that it is one, and whether it is left as it is. */
 export interface Breath {
@@ -51,25 +50,17 @@ export function treatedBreaths(values: Values): Breath[] {
 /** Breaths that are treated while they are heard: none where room tone takes their place. */
 const heardBreaths = (values: Values): Breath[] => (values['way'] === 'tone' ? [] : treatedBreaths(values));
 
-/** A gain over each breath. */
-class Breaths extends SpanGains implements TreatmentProcessor<typeof parameters> {
-  readonly #key: string;
-
-  constructor(context: ProcessorContext, values: Values) {
-    super(context, 'breaths', heardBreaths(values).map(({ startSeconds, endSeconds }) => gainPlace(startSeconds, endSeconds, values.fadeMs, context.sampleRateHz)));
-    this.#key = keyOf(values);
-    this.setParameters(values);
-  }
-
-  setParameters(values: Values): boolean {
-    if (keyOf(values) !== this.#key) return false;
-    this.reductionDb = values.reductionDb;
-    this.ease = values['way'] === 'ease';
-    return true;
-  }
-}
-
-const keyOf = (values: Values): string => JSON.stringify([values['breaths'], values.fadeMs, values.leastPercent, values['way'] === 'tone']);
+/** Moving which ones, or their fades, needs new places. */
+const way: SpanWay<Values> = {
+  kind: 'breaths',
+  fadeMs: ({ fadeMs }) => fadeMs,
+  spans: heardBreaths,
+  key: (values) => JSON.stringify([values['breaths'], values.fadeMs, values.leastPercent, values['way'] === 'tone']),
+  move: (gains, values) => {
+    gains.reductionDb = values.reductionDb;
+    gains.ease = values['way'] === 'ease';
+  },
+};
 
 export const breaths = defineTreatment({
   kind: 'breaths',
@@ -85,5 +76,5 @@ export const breaths = defineTreatment({
     const count = treatedBreaths(values).length;
     return count === 0 ? 'none yet' : `${count === 1 ? '1 breath' : `${count} breaths`} · ${values['way'] === 'tone' ? 'room tone' : `−${values.reductionDb} dB`}`;
   },
-  create: (context, values) => new Breaths(context, values),
+  create: (context, values) => new SpanTreatment(context, way, values),
 });

@@ -134,6 +134,7 @@ export function suggestPauseThresholds(levels: Float32Array, stepSeconds: number
   if (inGaps.length < 10) return null;
   const at = (list: number[], share: number): number => list.sort((a, b) => a - b)[Math.floor(share * (list.length - 1))]!;
   const talk = inTalk.length > 0 ? at(inTalk, 0.7) : 0;
-  const closeDbfs = Math.round(Math.min(at(inGaps, FLOOR_SHARE), talk - TALK_BELOW_DB) * 2) / 2;
+  // The next half decibel above: a floor that stands still, as after a gate, would otherwise never lie under it.
+  const closeDbfs = Math.floor(Math.min(at(inGaps, FLOOR_SHARE), talk - TALK_BELOW_DB) * 2) / 2 + 0.5;
   return { closeDbfs: Math.max(-100, closeDbfs), openDbfs: Math.max(-100, closeDbfs) + OPEN_ABOVE_DB };
 }

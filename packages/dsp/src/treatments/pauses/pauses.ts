@@ -1,7 +1,6 @@
-import type { ProcessorContext } from '../../processor.js';
-import { defineTreatment, type ListRow, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { defineTreatment, type ListRow, type ParameterValues } from '../definition.js';
 import { MOST_PAUSES } from './find-pauses.js';
-import { apart, gainPlace, SpanGains, spanList } from '../span-gains.js';
+import { apart, spanList, SpanTreatment, type SpanWay } from '../span-gains.js';
 
 /** Where nobody talks, and whether it is left as it is. */
 export interface Pause {
@@ -105,24 +104,16 @@ export const takenPauses = (values: Values) => apart(asPauses(values['pauses'] a
 /** What is lowered while it is heard: nothing where pauses are cut or filled, which is an edit of the clips. */
 export const loweredPauses = (values: Values) => (values['way'] === 'lower' ? treatedPauses(values) : []);
 
-/** A gain over each pause; moving what is kept or the fades needs new places. */
-class Pauses extends SpanGains implements TreatmentProcessor<typeof parameters> {
-  readonly #key: string;
-
-  constructor(context: ProcessorContext, values: Values) {
-    super(context, 'pauses', loweredPauses(values).map(({ startSeconds, endSeconds }) => gainPlace(startSeconds, endSeconds, values.fadeMs, context.sampleRateHz)));
-    this.#key = keyOf(values);
-    this.setParameters(values);
-  }
-
-  setParameters(values: Values): boolean {
-    if (keyOf(values) !== this.#key) return false;
-    this.reductionDb = values.reductionDb;
-    return true;
-  }
-}
-
-const keyOf = ({ reductionDb: _, ...rest }: Values): string => JSON.stringify(rest);
+/** Moving what is kept, or the fades, needs new places. */
+const way: SpanWay<Values> = {
+  kind: 'pauses',
+  fadeMs: ({ fadeMs }) => fadeMs,
+  spans: loweredPauses,
+  key: ({ reductionDb: _, ...rest }) => JSON.stringify(rest),
+  move: (gains, { reductionDb }) => {
+    gains.reductionDb = reductionDb;
+  },
+};
 
 export const pauses = defineTreatment({
   kind: 'pauses',
@@ -146,5 +137,5 @@ export const pauses = defineTreatment({
   ],
   conflict: ({ openDbfs, closeDbfs }) => (openDbfs < closeDbfs ? `openDbfs (${openDbfs}) must not be below closeDbfs (${closeDbfs}).` : undefined),
   reconcile: (values, moved) => (values.openDbfs >= values.closeDbfs ? values : moved === 'openDbfs' ? { ...values, closeDbfs: values.openDbfs } : { ...values, openDbfs: values.closeDbfs }),
-  create: (context, values) => new Pauses(context, values),
+  create: (context, values) => new SpanTreatment(context, way, values),
 });

@@ -99,3 +99,16 @@ test('tracks: nothing for one; of several one is worked on, and each can hold it
   expect(screen.getByRole('button', { name: /^channel 1/ }).textContent).toContain('profiled');
   expect(screen.getByRole('button', { name: /^channel 2/ }).textContent).toContain('no profile');
 });
+
+test('heard together, each track has a level and can be left out; by itself there is neither', () => {
+  show(<TrackRow />);
+  act(() => void store.dispatch(edited({ type: 'split-tracks', trackId: 'track-1', channels: 2 })));
+  expect(screen.queryByRole('spinbutton', { name: 'Level of channel 1' })).toBeNull();
+  fireEvent.click(screen.getByRole('radio', { name: 'all together' }));
+  fireEvent.change(screen.getByRole('spinbutton', { name: 'Level of channel 2' }), { target: { value: '-4.5' } });
+  press('Mute channel 1');
+  const { tracks } = store.getState().session!.history!.present;
+  expect(tracks.map(({ gainDb, muted }) => [gainDb, muted])).toEqual([[0, true], [-4.5, false]]);
+  fireEvent.click(screen.getByRole('radio', { name: 'this track' }));
+  expect(screen.queryByRole('button', { name: 'Mute channel 1' })).toBeNull();
+});

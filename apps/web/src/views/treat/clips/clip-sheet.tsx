@@ -60,7 +60,7 @@ export function ClipSheet() {
         )}
         {before && continues(before, clip) && <button type="button" className="press px-1.5! py-0!" onClick={() => edit({ type: 'join-clips', span: { startFrame: clip.startFrame, endFrame: clip.startFrame } })}>Join</button>}
         {clip.line.length > 0 && <button type="button" className="press px-1.5! py-0!" onClick={() => shape({ line: [] })}>Clear the line</button>}
-        <span className="text-soft">{clip.line.length === 0 ? 'Double click on the result: a point of its gain line.' : 'Drag points; double click adds, and takes away.'}</span>
+        <span className="text-soft">{clip.line.length === 0 ? 'Double click on the result, or Alt ↑ ↓ at the playhead: a point of its gain line.' : 'Drag points; double click adds, and takes away.'}</span>
       </div>
     </section>
   );

@@ -24,7 +24,7 @@ const mockView = { show: jest.fn(), scroll: jest.fn(), pxAt: (frame: number) => 
 jest.mock('../../../workbench/workbench-context.js', () => ({
   useWorkbench: () => ({ sampleRateHz: RATE, player: mockPlayer, view: mockView, lengthFrames: LENGTH, levels: async () => ({ stepSeconds: 0.01, meanSquares: new Float32Array(1000).fill(1e-5) }), get places() { return new Places(clips(), RATE); } }),
 }));
-jest.mock('../../survey/use-survey.js', () => ({ useSurvey: () => ({ view: { survey: { findings: [{ kind: 'noise-passages', spans: [{ startSeconds: 8, endSeconds: 9 }] }] } } }) }));
+jest.mock('../../survey/use-survey.js', () => ({ useFindings: () => [{ kind: 'noise-passages', spans: [{ startSeconds: 8, endSeconds: 9 }] }] }));
 
 function Desk() {
   useClipKeys();
@@ -107,6 +107,27 @@ test('edges are stepped through and moved; the clip that is worked on shows its 
   expect(clips()[1]!.fadeIn.frames).toBe(240_000);
   fireEvent.click(screen.getByRole('radio', { name: 'straight' }));
   expect(clips()[1]!.fadeIn.curve).toBe('linear');
+});
+
+test('by keyboard a clip moves into free room, and its gain line gets points at the playhead', () => {
+  act(() => void store.dispatch(edited({ type: 'cut-spans', trackId: 'track-1', spans: [{ startFrame: 100_000, endFrame: 120_000 }], close: false })));
+  key(']');
+  fireEvent.keyDown(document.body, { key: 'ArrowLeft', code: 'ArrowLeft', shiftKey: true });
+  expect(clips()[1]!.startFrame).toBe(119_520);
+  mockPlayer.frame = 200_000;
+  const alt = (arrow: string): boolean => fireEvent.keyDown(document.body, { key: arrow, code: arrow, altKey: true });
+  const clock = jest.spyOn(performance, 'now').mockReturnValue(1000);
+  for (const arrow of ['ArrowDown', 'ArrowDown', 'ArrowUp']) {
+    alt(arrow);
+    // It plays on meanwhile: the point that was begun with moves.
+    mockPlayer.frame += 20_000;
+  }
+  expect(clips()[1]!.line).toEqual([{ frame: 200_480, gainDb: -1 }]);
+  clock.mockReturnValue(3000);
+  mockPlayer.frame = 300_000;
+  alt('ArrowUp');
+  clock.mockRestore();
+  expect(clips()[1]!.line).toEqual([{ frame: 200_480, gainDb: -1 }, { frame: 300_480, gainDb: 0 }]);
 });
 
 test('what cannot be done is said, and nothing is changed', () => {

@@ -1,5 +1,6 @@
 import { nearestZeroCrossing } from '@euphonos/dsp';
-import { alignCuts, clipAt, clipEnd, copySpan, EngineError, missingBefore, spanFrames, type Clip, type ClipsEdit, type Span, type Track } from '@euphonos/engine';
+import { alignCuts, clipAt, clipEnd, copySpan, EngineError, lineDb, missingBefore, offsetOf, spanFrames, type Clip, type ClipsEdit, type Span, type Track } from '@euphonos/engine';
+import { useRef } from 'react';
 import { toast } from 'sonner';
 import { changed } from '../../../store/listening-slice.js';
 import { activeTrack, edited } from '../../../store/session-slice.js';
@@ -10,6 +11,10 @@ import { useRoomTone } from './use-room-tone.js';
 /** How far an edge goes to a change of sign: less than anybody hears as a shift. */
 const ZERO_REACH_SECONDS = 0.003;
 const NUDGE_SECONDS = 0.01;
+/** A point of a gain line this near to the playhead is the one that is meant. */
+const POINT_SECONDS = 0.03;
+/** Presses that follow each other so soon move one point. */
+const SAME_POINT_MS = 900;
 
 type WithoutTrack<E> = E extends ClipsEdit ? Omit<E, 'trackId'> : never;
 
@@ -145,5 +150,25 @@ export function useClipEdits() {
     const frames = Math.round(NUDGE_SECONDS * sampleRateHz * (finer ? 0.1 : 1)) * by;
     edit({ type: 'move-joint', clipId: clip.id, toFrame: clip.startFrame + frames });
   };
-  return { edit, snapped, aligned, split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge };
+  /** The clip that is worked on goes into free room, a little earlier or later. */
+  const shift = (by: 1 | -1): void => {
+    const clip = chosen();
+    if (clip) edit({ type: 'move-clips', clipIds: [clip.id], byFrames: Math.round(NUDGE_SECONDS * sampleRateHz) * by });
+  };
+  const lifted = useRef({ clipId: '', frame: 0, untilMs: 0 });
+  /** The gain line at the playhead goes up or down: the point there, or a new one; while it plays on, the one that was begun with. */
+  const lift = (byDb: number): void => {
+    const { frame } = player;
+    const now = performance.now();
+    const begun = now < lifted.current.untilMs ? track().clips.find(({ id }) => id === lifted.current.clipId) : undefined;
+    const clip = begun ?? clipAt(track().clips, frame);
+    if (!clip) return void toast('Put the playhead into a clip first; its gain line gets a point there.', { id: 'clips' });
+    const at = begun ? lifted.current.frame : Math.round(frame) + offsetOf(clip);
+    lifted.current = { clipId: clip.id, frame: at, untilMs: now + SAME_POINT_MS };
+    const near = clip.line.find((point) => Math.abs(point.frame - at) <= POINT_SECONDS * sampleRateHz);
+    const point = { frame: near?.frame ?? at, gainDb: (near?.gainDb ?? lineDb(clip.line, at)) + byDb };
+    dispatch(changed({ chosenClip: clip.id }));
+    edit({ type: 'shape-clip', clipId: clip.id, shape: { line: [...clip.line.filter((other) => other !== near), point] } });
+  };
+  return { edit, snapped, aligned, shift, lift, split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge };
 }

@@ -9,7 +9,7 @@ const LEVEL_STEP_DB = 3;
 
 /** The keys that cut, move and level. */
 export function useClipKeys(): void {
-  const { split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge, edit } = useClipEdits();
+  const { split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge, shift, lift, edit } = useClipEdits();
   const workbench = useWorkbench();
   const dispatch = useAppDispatch();
   const tell = (error: unknown): void => void toast.error(error instanceof Error ? error.message : String(error), { id: 'clips' });
@@ -31,6 +31,10 @@ export function useClipKeys(): void {
   useKeys('alt_right', () => nudge(1, false), { preventDefault: true });
   useKeys('alt_shift_left', () => nudge(-1, true), { preventDefault: true });
   useKeys('alt_shift_right', () => nudge(1, true), { preventDefault: true });
+  useKeys('shift_left', () => shift(-1), { preventDefault: true });
+  useKeys('shift_right', () => shift(1), { preventDefault: true });
+  useKeys('alt_up', () => lift(1), { preventDefault: true });
+  useKeys('alt_down', () => lift(-1), { preventDefault: true });
   useKeys('z', () => dispatch(changed({ snapping: !store.getState().listening.snapping })));
   useKeys('shift_r', () => {
     const { selection } = store.getState().listening;

@@ -4,14 +4,14 @@ import { toast } from 'sonner';
 import { activeTrack } from '../../../store/session-slice.js';
 import { store, useApp } from '../../../store/store.js';
 import { useWorkbench } from '../../../workbench/workbench-context.js';
-import { useSurvey } from '../../survey/use-survey.js';
+import { useFindings } from '../../survey/use-survey.js';
 
 /** Room tone of the track: its passage, or the one that would be taken, and the gain at which it meets the room around a place. */
 export function useRoomTone() {
   const workbench = useWorkbench();
   const { sampleRateHz } = workbench;
   const recordingId = useApp(({ session }) => session?.recording.id ?? '');
-  const { view: survey } = useSurvey(recordingId);
+  const findings = useFindings(recordingId);
 
   /** The passage that was chosen; or the longest that the noise is profiled from; or the best that the survey found. */
   const passage = (): Span | null => {
@@ -21,7 +21,7 @@ export function useRoomTone() {
     const longEnough = (span: Span): boolean => spanFrames(span) >= SHORTEST_TONE_SECONDS * sampleRateHz;
     const [profiled] = noiseSpans(track).filter(longEnough).sort((a, b) => spanFrames(b) - spanFrames(a));
     if (profiled) return profiled;
-    const found = survey?.survey?.findings.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : [])) ?? [];
+    const found = findings?.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : [])) ?? [];
     const frames = found.map(({ startSeconds, endSeconds }) => ({ startFrame: Math.round(startSeconds * sampleRateHz), endFrame: Math.min(track.recordingFrames, Math.round(endSeconds * sampleRateHz)) }));
     return frames.find(longEnough) ?? null;
   };

@@ -5,7 +5,7 @@ import { useKeys } from '../../../../shell/use-keys.js';
 import { changed } from '../../../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../../../store/store.js';
 import { useEffectOf, useWorkbench } from '../../../../workbench/workbench-context.js';
-import { useSurvey } from '../../../survey/use-survey.js';
+import { useFindings } from '../../../survey/use-survey.js';
 import type { PanelProps } from './panel.js';
 
 const AROUND_SECONDS = 0.5;
@@ -41,12 +41,12 @@ export interface SpansOf<Row extends SpanRow> {
 export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<PanelProps, 'settings' | 'set'> & { readonly about: SpansOf<Row> }) {
   const { view, player, sampleRateHz, places } = useWorkbench();
   const recordingId = useApp(({ session }) => session!.recording.id);
-  const { view: survey } = useSurvey(recordingId);
+  const findings = useFindings(recordingId);
   const effect = useEffectOf(settings.id!);
   const dispatch = useAppDispatch();
   const [at, setAt] = useState(-1);
   const rows = settings[about.list] as unknown as readonly Row[];
-  const found = about.found(survey?.survey?.findings ?? []);
+  const found = about.found(findings ?? []);
   const counted = (count: number): string => (count === 1 ? `1 ${about.one}` : `${count} ${about.many}`);
   const write = (next: readonly object[]): void => set(about.list, next as unknown as readonly ListRow[]);
 
@@ -75,7 +75,7 @@ export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<P
   if (rows.length === 0)
     return (
       <p className="m-0 mb-1 flex items-baseline gap-2 text-[12px]">
-        <span className="grow text-soft">{survey?.survey ? (found.length === 0 ? `The survey found no ${about.one} in this recording.` : `The survey found ${found.length}.`) : 'The survey is still listening.'}</span>
+        <span className="grow text-soft">{findings ? (found.length === 0 ? `The survey found no ${about.one} in this recording.` : `The survey found ${found.length}.`) : 'The survey is still listening.'}</span>
         {found.length > 0 && <button type="button" className="press py-0!" onClick={() => write(found.map((row) => ({ ...row, state: 'treat' })))}>Take them</button>}
       </p>
     );

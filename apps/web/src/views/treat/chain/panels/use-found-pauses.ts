@@ -2,7 +2,7 @@ import { asPauses, evenLevels, findPauses, type ListRow, type PauseRules, type S
 import { useEffect, useMemo, useState } from 'react';
 import { useApp } from '../../../../store/store.js';
 import { useWorkbench } from '../../../../workbench/workbench-context.js';
-import { useSurvey } from '../../../survey/use-survey.js';
+import { useFindings } from '../../../survey/use-survey.js';
 
 /** What decides where pauses are. */
 const RULES = new Set(['openDbfs', 'closeDbfs', 'shortestWordMs', 'decides']);
@@ -23,8 +23,8 @@ export function useLevels(wanted: boolean): { readonly levels: Float32Array; rea
 /** Where the survey hears nobody talk; null until it is there. */
 export function useQuiet() {
   const recordingId = useApp(({ session }) => session?.recording.id ?? '');
-  const { view } = useSurvey(recordingId);
-  return useMemo(() => view?.survey?.findings.flatMap((finding) => (finding.kind === 'pauses' ? finding.spans : [])) ?? null, [view]);
+  const findings = useFindings(recordingId);
+  return useMemo(() => findings?.flatMap((finding) => (finding.kind === 'pauses' ? finding.spans : [])) ?? null, [findings]);
 }
 
 /** The pauses that rules find; what was excepted stays so. */
