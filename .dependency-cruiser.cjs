@@ -3,7 +3,7 @@ const floor = (name, path, forbidden, comment) => ({ name, comment, severity: 'e
 
 module.exports = {
   forbidden: [
-    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
     floor('dsp-is-the-ground', '^packages/dsp/src', '^(packages/(engine|contracts|media)|apps)/', 'Signal processing knows nothing above it.'),
     floor('engine-on-dsp', '^packages/engine/src', '^(packages/(contracts|media)|apps)/', 'The document and the mixer know dsp only.'),
     floor('contracts-on-engine', '^packages/contracts/src', '^(packages/media|apps)/', 'What travels knows neither end.'),

@@ -1,5 +1,5 @@
 import type { KernelModule } from './kernels/instance.js';
-import type { NoiseProfile } from './noise/profile.js';
+import type { NoiseProfile } from './noise/noise-profile.js';
 
 /** One Float32Array a channel, all of the same length. Full scale is ±1. */
 export type PlanarBlock = readonly Float32Array[];

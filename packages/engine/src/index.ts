@@ -1,7 +1,8 @@
 export { aloneChain, narrowBandChain, splitChain, type SplitChain } from './monitor/split-chain.js';
 export { measureEffects, type TouchedWord, type TreatmentEffect } from './offline/effects.js';
 export { EngineError, type EngineErrorCode } from './errors.js';
-export { MOST_PASSAGES, MOST_VERSIONS, mixedTracks, TRACK_GAIN_DB, WHOLE, noiseSpans, SCHEMA_VERSION, spanFrames, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document/document.js';
+export { MOST_PASSAGES, MOST_VERSIONS, mixedTracks, TRACK_GAIN_DB, WHOLE, noiseSpans, SCHEMA_VERSION, type NoiseSource, type SessionDocument, type Track, type Version } from './document/document.js';
+export { spanFrames, type Span } from './document/span.js';
 export { createDocument, type RecordingFacts } from './document/create.js';
 export { applyEdit, requireTrack, type Edit } from './document/edits.js';
 export { describeEdit, gestureKey } from './document/describe.js';

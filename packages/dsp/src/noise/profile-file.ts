@@ -1,6 +1,6 @@
 import { DspError } from '../errors.js';
 import { analysisWindow, frameSizeFor } from '../spectrum/window.js';
-import type { ChannelNoise, NoiseProfile } from './profile.js';
+import type { ChannelNoise, NoiseProfile } from './noise-profile.js';
 
 /** What a file of this kind says of itself. Raise the version with every change that older code cannot read. */
 export const PROFILE_FORMAT = 'noise-profile';

@@ -1,6 +1,6 @@
 import { powerBetween } from '../survey/spectrum-facts.js';
 import { densityToPowerDb } from './profile-file.js';
-import type { NoiseProfile } from './profile.js';
+import type { NoiseProfile } from './noise-profile.js';
 
 /** A profile along given frequencies, the mean of its channels, in dB against full scale per hertz. */
 export interface ProfileLines {

@@ -2,26 +2,11 @@ import { DspError } from '../errors.js';
 import type { KernelModule } from '../kernels/instance.js';
 import { RealFft } from '../kernels/real-fft.js';
 import type { PlanarBlock } from '../processor.js';
+import type { ChannelNoise, NoiseProfile } from './noise-profile.js';
 import { analysisWindow, frameSizeFor, HOPS_PER_FRAME } from '../spectrum/window.js';
 
 /** Shortest passage that can be profiled: less says too little about the low bins. Common practice, no source. */
 export const MIN_NOISE_SECONDS = 0.3;
-
-/** The noise of one channel, one value a bin (frameSize / 2 + 1). Powers are |X|² under the analysis window. */
-export interface ChannelNoise {
-  readonly meanPower: Float32Array;
-  /** Mean and standard deviation of the level of the frames, dB: how a bin of noise flutters. */
-  readonly meanLevelDb: Float32Array;
-  readonly levelSpreadDb: Float32Array;
-}
-
-/** What a passage with noise alone says about the noise. A pure function of the samples. */
-export interface NoiseProfile {
-  readonly sampleRateHz: number;
-  readonly frameSize: number;
-  readonly frameCount: number;
-  readonly channels: readonly ChannelNoise[];
-}
 
 /**
  * Takes the noise profile of a passage: per bin the mean power, and mean and standard deviation of the level.

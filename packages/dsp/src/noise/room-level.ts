@@ -1,5 +1,5 @@
 import { powerToDb } from '../units.js';
-import type { SpanSeconds } from '../survey/findings.js';
+import type { SpanSeconds } from '../span-seconds.js';
 
 /** Levels in the quietest part of a stretch are those of the room. */
 const ROOM_SHARE = 0.3;

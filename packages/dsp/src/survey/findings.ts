@@ -1,10 +1,5 @@
 import type { TreatmentSettings } from '../chain/chain-spec.js';
-
-/** A stretch of the recording, in seconds. */
-export interface SpanSeconds {
-  readonly startSeconds: number;
-  readonly endSeconds: number;
-}
+import type { SpanSeconds } from '../span-seconds.js';
 
 /** A stretch with noise alone, and what speaks for it. Levels are of the whole band, RMS. */
 export interface NoisePassage extends SpanSeconds {

@@ -1,7 +1,7 @@
 import { FlatTopFinder, FLAT_TOLERANCE, LEVEL_REACH_SECONDS, type FlatTop } from '../treatments/clipping/flat-tops.js';
 import { gainToDb } from '../units.js';
 import { Growing } from './growing.js';
-import type { SpanSeconds } from './findings.js';
+import type { SpanSeconds } from '../span-seconds.js';
 
 /** Zeros for so long inside of sound are a dropout; longer ones are a pause that somebody silenced. */
 const LEAST_DROPOUT_MS = 1;

@@ -1,6 +1,7 @@
 import type { Features } from './features.js';
 import { quantile, runs } from './growing.js';
-import type { BreathSpan, NoisePassage, SpanSeconds } from './findings.js';
+import type { BreathSpan, NoisePassage } from './findings.js';
+import type { SpanSeconds } from '../span-seconds.js';
 import { findPassages } from './passages.js';
 import type { Talk } from './talk.js';
 

@@ -1,5 +1,5 @@
 import { likeness, type PlanarBlock } from '@euphonos/dsp';
-import type { Span } from '../document/document.js';
+import type { Span } from '../document/span.js';
 
 /** What is compared on either side of a joint, and how far the end of a cut may go for it: a period of 50 Hz. */
 const COMPARE_SECONDS = 0.04;

@@ -1,5 +1,5 @@
 import { clipEnd, offsetOf, type Clip } from '../document/clip.js';
-import type { Span } from '../document/document.js';
+import type { Span } from '../document/span.js';
 
 type Clips = readonly Clip[];
 

@@ -1,7 +1,8 @@
 import { clipAfter, endOf, followFrame, Placer } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
 import { CLIP_GAIN_DB, clipEnd, clipFrames, MOST_CLIPS, NO_FADE, offsetOf, RECORDING, SHORTEST_CLIP_FRAMES, type Clip, type ClipSound, type GainPoint } from './clip.js';
-import { spanFrames, type Span, type Track } from './document.js';
+import { type Track } from './document.js';
+import { spanFrames, type Span } from './span.js';
 
 /** A frame, or the edge of a clip that is as good as there. */
 export function atEdge(clips: readonly Clip[], frame: number): number {

@@ -2,7 +2,8 @@ import { clipsIn, endOf } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
 import { clipEnd, clipFrames, NO_FADE, plainClip, RECORDING, SHORTEST_CLIP_FRAMES, type Clip } from './clip.js';
 import { atEdge, cutSpans, joinWithin, partOf, requireClip, splitAt, tidySpans, withClips } from './clip-edits.js';
-import { spanFrames, type Span, type Track } from './document.js';
+import { type Track } from './document.js';
+import { spanFrames, type Span } from './span.js';
 
 /** An edge of a clip goes to a frame: as far as the recording, and the clips beside it, let it. What it gives up becomes a gap. */
 export function trimClip(track: Track, clipId: string, edge: 'start' | 'end', toFrame: number): Track {

@@ -1,5 +1,5 @@
 import type { ChainSpec } from '@euphonos/dsp';
-import type { Span } from './document.js';
+import type { Span } from './span.js';
 
 /** How a fade goes: evenly in amplitude; evenly in power; or slowly at both ends. */
 export type FadeCurve = 'linear' | 'equal-power' | 's';

@@ -3,7 +3,8 @@ import { EngineError } from '../errors.js';
 import type { Clip, ClipSound } from './clip.js';
 import { cutSpans, fillSpans, joinWithin, levelSpans, shapeClip, splitAt } from './clip-edits.js';
 import { giveBack, moveClips, moveJoint, moveSpan, pasteClips, trimClip, type CopiedClips } from './clip-moves.js';
-import type { Span, Track } from './document.js';
+import type { Track } from './document.js';
+import type { Span } from './span.js';
 import { requireSpan } from './spans.js';
 
 interface OfTrack {

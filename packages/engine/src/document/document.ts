@@ -1,15 +1,10 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import type { DeliveryTarget } from '../delivery/targets.js';
 import type { Clip } from './clip.js';
+import type { Span } from './span.js';
 
 /** Schema of the stored document. Raise it with every change that older code cannot read. */
 export const SCHEMA_VERSION = 3;
-
-/** Half-open span of frames [startFrame, endFrame) of a recording, or of what a track makes of it. */
-export interface Span {
-  readonly startFrame: number;
-  readonly endFrame: number;
-}
 
 /**
  * Where a noise profile comes from: passages with noise alone, in frames of the recording, in their order; or a profile
@@ -90,5 +85,3 @@ export const mixedTracks = ({ tracks }: Pick<SessionDocument, 'tracks'>): readon
 
 /** The passages that a profile is taken from; none when it was kept before, or there is none. */
 export const noiseSpans = ({ noise }: Pick<Track, 'noise'>): readonly Span[] => (noise?.kind === 'passages' ? noise.spans : []);
-
-export const spanFrames = (span: Span): number => span.endFrame - span.startFrame;

@@ -1,5 +1,5 @@
 import { EngineError } from '../errors.js';
-import type { Span } from './document.js';
+import type { Span } from './span.js';
 
 /** Readers of untrusted JSON: each gives what it says, or an error with the place. */
 export type Json = Record<string, unknown>;

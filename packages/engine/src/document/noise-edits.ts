@@ -1,5 +1,6 @@
 import { EngineError } from '../errors.js';
-import { MOST_PASSAGES, type NoiseSource, type SessionDocument, type Span, type Track } from './document.js';
+import { MOST_PASSAGES, type NoiseSource, type SessionDocument, type Track } from './document.js';
+import type { Span } from './span.js';
 import { requireSpan } from './spans.js';
 
 /** Passages in their order; those that touch become one. */

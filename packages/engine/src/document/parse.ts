@@ -5,7 +5,8 @@ import { endOf } from '../arrangement/places.js';
 import { plainClip } from './clip.js';
 import { fail, frame, list, number, object, span, text, type Json } from './json.js';
 import { parseClips } from './parse-clips.js';
-import { MOST_PASSAGES, MOST_VERSIONS, SCHEMA_VERSION, TRACK_GAIN_DB, type NoiseSource, type SessionDocument, type Span, type Track, type Version } from './document.js';
+import { MOST_PASSAGES, MOST_VERSIONS, SCHEMA_VERSION, TRACK_GAIN_DB, type NoiseSource, type SessionDocument, type Track, type Version } from './document.js';
+import type { Span } from './span.js';
 
 function channels(value: unknown, where: string): number[] {
   const read = list(value, where).map((channel) => frame(channel, where));

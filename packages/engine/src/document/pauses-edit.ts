@@ -1,7 +1,8 @@
 import { parametersOf, takenPauses, treatedBreaths, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
 import { Placer } from '../arrangement/places.js';
 import type { ClipsEdit } from './clips-edit.js';
-import type { Span, Track } from './document.js';
+import type { Track } from './document.js';
+import type { Span } from './span.js';
 
 /** Room tone for pauses: the passage that it is made of, and the gain at which it meets the room around a span of the session. */
 export interface PauseTone {

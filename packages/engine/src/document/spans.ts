@@ -1,5 +1,6 @@
 import { EngineError } from '../errors.js';
-import type { Span, Track } from './document.js';
+import type { Track } from './document.js';
+import type { Span } from './span.js';
 
 /** A span that lies in the recording, or none. @throws {EngineError} `span-outside` */
 export function requireSpan({ recordingFrames }: Pick<Track, 'recordingFrames'>, span: Span | null): Span | null {

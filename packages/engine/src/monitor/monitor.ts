@@ -1,5 +1,5 @@
 import { dbToGain, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
-import type { Span } from '../document/document.js';
+import type { Span } from '../document/span.js';
 import type { Levels } from '../arrangement/levels.js';
 import { LaneMixer, type Lane } from './lane-mixer.js';
 import type { SampleStore } from './sample-store.js';

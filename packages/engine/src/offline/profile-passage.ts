@@ -1,5 +1,5 @@
 import { joinProfiles, needsProfile, takeNoiseProfile, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
-import { spanFrames, type Span } from '../document/document.js';
+import { spanFrames, type Span } from '../document/span.js';
 import { EngineError } from '../errors.js';
 import { runThrough } from './run-through.js';
 

@@ -6,10 +6,7 @@ import { dbToGain, dbToPower, msToFrames } from '../../units.js';
 import type { ListRow, TreatmentProcessor } from '../definition.js';
 import { voiceBand } from '../listens.js';
 import { TalkKey } from './talk-key.js';
-import type { GateSpecs, GateValues } from './gate.js';
-
-/** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
-export const MAX_LOOK_AHEAD_MS = 20;
+import { MAX_LOOK_AHEAD_MS, type GateSpecs, type GateValues } from './settings.js';
 
 /** Averaging time of the level detector: short against a consonant, long against a period of a low voice. */
 const DETECTOR_MS = 6;

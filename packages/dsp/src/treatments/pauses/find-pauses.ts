@@ -1,5 +1,5 @@
 import type { PlanarBlock } from '../../processor.js';
-import type { SpanSeconds } from '../../survey/findings.js';
+import type { SpanSeconds } from '../../span-seconds.js';
 import { powerToDb } from '../../units.js';
 
 /** Level over time: mean square over steps of equal length, channels together. */

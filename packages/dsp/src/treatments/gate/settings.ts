@@ -1,0 +1,38 @@
+import type { ParameterValues } from '../definition.js';
+
+/** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
+export const MAX_LOOK_AHEAD_MS = 20;
+
+export const parameters = {
+  openDb: {
+    title: 'Opens at', unit: 'dBFS', min: -90, max: 0, default: -44, step: 0.5, practice: [-50, -36], scale: 'linear',
+    sentence: 'Level above which it opens. Four or five dB above the closing level.',
+  },
+  closeDb: {
+    title: 'Closes at', unit: 'dBFS', min: -90, max: 0, default: -48, step: 0.5, practice: [-56, -40], scale: 'linear',
+    sentence: 'Level below which it starts to close: just above the noise between words.',
+  },
+  rangeDb: {
+    title: 'Range', unit: 'dB', min: 0, max: 80, default: 12, step: 0.5, practice: [6, 15], scale: 'linear',
+    sentence: 'How far the gaps are lowered when it is closed.',
+  },
+  attackMs: {
+    title: 'Attack', unit: 'ms', min: 0.5, max: 100, default: 10, step: 0.5, practice: [5, 15], scale: 'log',
+    sentence: 'Time from closed to fully open.',
+  },
+  holdMs: {
+    title: 'Hold', unit: 'ms', min: 0, max: 1000, default: 200, step: 5, practice: [150, 250], scale: 'linear',
+    sentence: 'How long it stays open after the level fell below the closing level.',
+  },
+  releaseMs: {
+    title: 'Release', unit: 'ms', min: 5, max: 2000, default: 150, step: 5, practice: [100, 250], scale: 'log',
+    sentence: 'Time from open to fully closed.',
+  },
+  lookAheadMs: {
+    title: 'Look-ahead', unit: 'ms', min: 0, max: MAX_LOOK_AHEAD_MS, default: 10, step: 0.5, practice: [5, 15], scale: 'linear', finer: true,
+    sentence: 'How early it opens before a word, so that the first consonant is kept.',
+  },
+} as const;
+
+export type GateValues = ParameterValues<typeof parameters>;
+export type GateSpecs = typeof parameters;
