@@ -4,7 +4,12 @@ const floor = (name, path, forbidden, comment) => ({ name, comment, severity: 'e
 module.exports = {
   forbidden: [
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
-    floor('dsp-is-the-ground', '^packages/dsp/src', '^(packages/(engine|contracts|media)|apps)/', 'Signal processing knows nothing above it.'),
+    floor(
+      'dsp-is-the-ground',
+      '^packages/dsp/src',
+      '^(packages/(engine|contracts|media)|apps)/',
+      'Signal processing knows nothing above it.',
+    ),
     floor('engine-on-dsp', '^packages/engine/src', '^(packages/(contracts|media)|apps)/', 'The document and the mixer know dsp only.'),
     floor('contracts-on-engine', '^packages/contracts/src', '^(packages/media|apps)/', 'What travels knows neither end.'),
     floor('media-on-engine', '^packages/media/src', '^(packages/contracts|apps)/', 'Files and ffmpeg serve server and command line alike.'),
@@ -12,14 +17,24 @@ module.exports = {
     floor('apps-apart-web', '^apps/web', '^(apps/(server|cli)|packages/media)/', 'The page runs in a browser.'),
     floor('apps-apart-cli', '^apps/cli', '^apps/(server|web)/', 'Applications do not import each other.'),
     {
-      name: 'no-platform-in-the-core', severity: 'error', comment: 'dsp and engine run in browser, worklet and Node alike.',
-      from: { path: '^packages/(dsp|engine|contracts)/src', pathNot: '(\\.test\\.ts$|/testing/)' }, to: { dependencyTypes: ['core'] },
+      name: 'no-platform-in-the-core',
+      severity: 'error',
+      comment: 'dsp and engine run in browser, worklet and Node alike.',
+      from: { path: '^packages/(dsp|engine|contracts)/src', pathNot: '(\\.test\\.ts$|/testing/)' },
+      to: { dependencyTypes: ['core'] },
     },
     {
-      name: 'dsp-has-no-dependencies', severity: 'error',
-      from: { path: '^packages/dsp/src', pathNot: '(\\.test\\.ts$|/testing/)' }, to: { dependencyTypes: ['npm'] },
+      name: 'dsp-has-no-dependencies',
+      severity: 'error',
+      from: { path: '^packages/dsp/src', pathNot: '(\\.test\\.ts$|/testing/)' },
+      to: { dependencyTypes: ['npm'] },
     },
-    { name: 'canvas-in-drawing', severity: 'error', from: { path: '^apps/web/src/(api|store|audio)' }, to: { path: '^apps/web/src/(drawing|views|components)' } },
+    {
+      name: 'canvas-in-drawing',
+      severity: 'error',
+      from: { path: '^apps/web/src/(api|store|audio)' },
+      to: { path: '^apps/web/src/(drawing|views|components)' },
+    },
   ],
   options: {
     doNotFollow: { path: '(node_modules|/dist/)' },

@@ -24,7 +24,9 @@ const gauss = (seed: number, seconds: number, level = 0.1): Float32Array => {
 };
 /** Syllables: noise in bands that come and go. */
 const syllables = (seconds: number): Float32Array =>
-  gauss(5, seconds).map((x, n) => x * Math.max(0, Math.sin((2 * Math.PI * 3.1 * n) / RATE_HZ)) * (1 + Math.sin((2 * Math.PI * 700 * n) / RATE_HZ)));
+  gauss(5, seconds).map(
+    (x, n) => x * Math.max(0, Math.sin((2 * Math.PI * 3.1 * n) / RATE_HZ)) * (1 + Math.sin((2 * Math.PI * 700 * n) / RATE_HZ)),
+  );
 const mixed = (a: Float32Array, b: Float32Array, gain = 1): Float32Array => a.map((x, n) => x + gain * b[n]!);
 const meanSquare = (x: Float32Array): number => x.reduce((sum, v) => sum + v * v, 0) / x.length;
 
@@ -33,12 +35,23 @@ describe('measures', () => {
     const clean = gauss(1, 2);
     const rest = gauss(2, 2, 0.1 * 10 ** -0.5);
     expect(siSdr(clean, mixed(clean, rest))).toBeCloseTo(10 * Math.log10(meanSquare(clean) / meanSquare(rest)), 1);
-    expect(siSdr(clean, mixed(clean, rest).map((x) => 7 * x))).toBeCloseTo(siSdr(clean, mixed(clean, rest)), 6);
+    expect(
+      siSdr(
+        clean,
+        mixed(clean, rest).map((x) => 7 * x),
+      ),
+    ).toBeCloseTo(siSdr(clean, mixed(clean, rest)), 6);
   });
 
   test('ESTOI: 1 for the sound itself at any level, near 0 for a noise that has nothing of it, falling with the noise', () => {
     const clean = syllables(4);
-    expect(estoi(clean, clean.map((x) => 0.3 * x), RATE_HZ)).toBeCloseTo(1, 3);
+    expect(
+      estoi(
+        clean,
+        clean.map((x) => 0.3 * x),
+        RATE_HZ,
+      ),
+    ).toBeCloseTo(1, 3);
     const noisy = [0.05, 0.2, 1].map((gain) => estoi(clean, mixed(clean, gauss(9, 4), gain), RATE_HZ));
     expect(noisy[0]).toBeGreaterThan(noisy[1]!);
     expect(noisy[1]).toBeGreaterThan(noisy[2]!);
@@ -48,7 +61,13 @@ describe('measures', () => {
   test('segmental SNR: its upper limit of 35 dB for the sound itself, 6 dB where every amplitude is halved', () => {
     const clean = syllables(2);
     expect(segmentalSnr(clean, clean, RATE_HZ)).toBeCloseTo(35, 3);
-    expect(segmentalSnr(clean, clean.map((x) => x / 2), RATE_HZ)).toBeCloseTo(20 * Math.log10(2), 1);
+    expect(
+      segmentalSnr(
+        clean,
+        clean.map((x) => x / 2),
+        RATE_HZ,
+      ),
+    ).toBeCloseTo(20 * Math.log10(2), 1);
   });
 
   test('kurtosis of the powers of Gaussian noise: 4! / (2!)² = 6, that of an exponential distribution', () => {
@@ -68,7 +87,8 @@ describe('measures', () => {
 describe('textbook methods', () => {
   const noise = gauss(11, 3);
   const profile = profileOf(noise.subarray(0, RATE_HZ), SIZE);
-  const flat = (power: number): Float64Array[] => Array.from({ length: 40 }, () => profile.mean.map((m: number) => m * power) as Float64Array);
+  const flat = (power: number): Float64Array[] =>
+    Array.from({ length: 40 }, () => profile.mean.map((m: number) => m * power) as Float64Array);
   const last = (method: string, power: number): number => {
     const gains = methods[method](flat(power), profile.mean, profile);
     return gains[gains.length - 1]![100]!;
@@ -76,7 +96,11 @@ describe('textbook methods', () => {
 
   test('gains of 1 give the sound back, through windows and overlap', () => {
     const sound = syllables(1);
-    const out = apply(sound, powers(sound, SIZE).map((p: Float64Array) => p.map(() => 1)), SIZE);
+    const out = apply(
+      sound,
+      powers(sound, SIZE).map((p: Float64Array) => p.map(() => 1)),
+      SIZE,
+    );
     for (let n = SIZE; n < sound.length - SIZE; n++) expect(Math.abs(out[n]! - sound[n]!)).toBeLessThan(1e-5);
   });
 
@@ -115,7 +139,16 @@ test('gradients of the speech model are those of differences', () => {
   loss();
   network.y.forEach((y: number, i: number) => (network.dy[i] = y - wanted[i]!));
   network.backward();
-  for (const [name, index] of [['first', 17], ['firstBias', 3], ['into', 100], ['again', 333], ['againBias', 40], ['intoBias', 7], ['last', 55], ['lastBias', 2]] as const) {
+  for (const [name, index] of [
+    ['first', 17],
+    ['firstBias', 3],
+    ['into', 100],
+    ['again', 333],
+    ['againBias', 40],
+    ['intoBias', 7],
+    ['last', 55],
+    ['lastBias', 2],
+  ] as const) {
     const gradient = network.g[name][index];
     const kept = network.w[name][index];
     network.w[name][index] = kept + 0.01;

@@ -10,7 +10,10 @@ const RUNS = 5;
 
 /** User and system seconds of a command with all its children. */
 function cpuSeconds(command, args) {
-  const { status, stderr } = spawnSync('bash', ['-c', `TIMEFORMAT='%U %S'; time "$@"`, 'bash', command, ...args], { encoding: 'utf8', stdio: ['ignore', 'ignore', 'pipe'] });
+  const { status, stderr } = spawnSync('bash', ['-c', `TIMEFORMAT='%U %S'; time "$@"`, 'bash', command, ...args], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'ignore', 'pipe'],
+  });
   if (status !== 0) throw new Error(stderr);
   const [user, system] = stderr.trim().split('\n').pop().split(' ').map(Number);
   return user + system;
@@ -19,11 +22,45 @@ function cpuSeconds(command, args) {
 export async function run() {
   const input = narration(300);
   const chain = join(folder, 'chain.json');
-  writeFileSync(chain, JSON.stringify({ treatments: [{ kind: 'high-pass', cutoffHz: 80, slopeDbPerOctave: 48 }, { kind: 'hum-notch', harmonics: 8 }, { kind: 'noise-reduction' }, { kind: 'gate' }] }));
-  const ours = () => cpuSeconds(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'clean', input, join(folder, 'ours.wav'), '--chain', chain, '--noise', '0.2-2.2', '--loudness', '-16', '--ceiling', '-1']);
+  writeFileSync(
+    chain,
+    JSON.stringify({
+      treatments: [
+        { kind: 'high-pass', cutoffHz: 80, slopeDbPerOctave: 48 },
+        { kind: 'hum-notch', harmonics: 8 },
+        { kind: 'noise-reduction' },
+        { kind: 'gate' },
+      ],
+    }),
+  );
+  const ours = () =>
+    cpuSeconds(process.execPath, [
+      join(root, 'apps/cli/dist/main.js'),
+      'clean',
+      input,
+      join(folder, 'ours.wav'),
+      '--chain',
+      chain,
+      '--noise',
+      '0.2-2.2',
+      '--loudness',
+      '-16',
+      '--ceiling',
+      '-1',
+    ]);
   const notches = Array.from({ length: 8 }, (_, i) => `bandreject=f=${50 * (i + 1)}:width_type=h:w=3`);
-  const filters = [...Array(4).fill('highpass=f=80'), ...notches, 'afftdn=nr=12', 'agate', 'ebur128=peak=true', 'aresample=192000', 'alimiter', 'aresample=48000'].join(',');
-  const theirs = () => cpuSeconds('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-i', input, '-af', filters, '-c:a', 'pcm_s24le', join(folder, 'theirs.wav')]);
+  const filters = [
+    ...Array(4).fill('highpass=f=80'),
+    ...notches,
+    'afftdn=nr=12',
+    'agate',
+    'ebur128=peak=true',
+    'aresample=192000',
+    'alimiter',
+    'aresample=48000',
+  ].join(',');
+  const theirs = () =>
+    cpuSeconds('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-i', input, '-af', filters, '-c:a', 'pcm_s24le', join(folder, 'theirs.wav')]);
   ours();
   theirs();
   const pairs = Array.from({ length: RUNS }, () => ({ ours: ours(), theirs: theirs() }));

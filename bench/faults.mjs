@@ -37,7 +37,7 @@ export function withNoise(clean, levelDb, seed = 5) {
 /** Mains hum: lines falling by 2 dB each; `levelDb` is the RMS of all of them. */
 export function withHum(clean, rate, baseHz, harmonics, levelDb, driftHz = 0) {
   const amplitudes = Array.from({ length: harmonics }, (_, i) => gain(-2 * i));
-  const scale = gain(levelDb) / Math.sqrt(amplitudes.reduce((sum, a) => sum + a * a / 2, 0));
+  const scale = gain(levelDb) / Math.sqrt(amplitudes.reduce((sum, a) => sum + (a * a) / 2, 0));
   let phase = 0;
   return clean.map((x, n) => {
     phase += (2 * Math.PI * (baseHz + driftHz * Math.sin((2 * Math.PI * n) / rate / 40))) / rate;
@@ -56,10 +56,11 @@ export function withClicks(clean, rate, perMinute, seed = 9) {
     if (at < rate / 5 || at > clean.length - rate / 5) continue;
     let peak = 0;
     for (let n = at - rate / 100; n < at + rate / 100; n++) peak = Math.max(peak, Math.abs(clean[Math.round(n)]));
-    const level = Math.max(0.05, peak * gain(-3 + 6 * (next() + 1)) / 2) * Math.sign(next());
+    const level = Math.max(0.05, (peak * gain(-3 + 6 * (next() + 1))) / 2) * Math.sign(next());
     const ringHz = 2500 + 1500 * (next() + 1);
     const lengthFrames = Math.max(3, Math.round(((0.1 + 0.95 * (next() + 1)) / 1000) * rate));
-    for (let n = 0; n < lengthFrames; n++) heard[at + n] += level * Math.exp((-3.5 * n) / lengthFrames) * Math.cos((2 * Math.PI * ringHz * n) / rate);
+    for (let n = 0; n < lengthFrames; n++)
+      heard[at + n] += level * Math.exp((-3.5 * n) / lengthFrames) * Math.cos((2 * Math.PI * ringHz * n) / rate);
     clicks.push({ at, end: at + lengthFrames });
   }
   return { heard, clicks };
@@ -86,7 +87,12 @@ export function withPlosives(clean, rate, levelDb = -16, seed = 21) {
     const level = gain(levelDb) * Math.SQRT2 * 1.8;
     for (let n = 0; n < length; n++) {
       const t = n / rate;
-      heard[at + n] += level * Math.min(1, t / 0.005) * Math.exp((-2.5 * n) / length) * (1 - n / length) * Math.sin(2 * Math.PI * hz * t * (1 - (0.3 * n) / length));
+      heard[at + n] +=
+        level *
+        Math.min(1, t / 0.005) *
+        Math.exp((-2.5 * n) / length) *
+        (1 - n / length) *
+        Math.sin(2 * Math.PI * hz * t * (1 - (0.3 * n) / length));
     }
     bursts.push({ at, end: at + length });
   }
@@ -114,7 +120,10 @@ export function withBreaths(clean, rate, talkDb = -20, seed = 71) {
     const length = Math.round((0.35 + 0.15 * next()) * rate);
     const at = i * step - Math.round((0.1 + 0.06 * next()) * rate) - length;
     const level = gain(talkDb - 26 + 4 * next());
-    const poles = [[1000 + 200 * next(), 0.97], [2600 + 400 * next(), 0.96]].map(([hz, r]) => [2 * r * Math.cos((2 * Math.PI * hz) / rate), -r * r]);
+    const poles = [
+      [1000 + 200 * next(), 0.97],
+      [2600 + 400 * next(), 0.96],
+    ].map(([hz, r]) => [2 * r * Math.cos((2 * Math.PI * hz) / rate), -r * r]);
     const state = poles.map(() => [0, 0]);
     let broad = 0;
     const sound = Float32Array.from({ length }, () => {
@@ -142,7 +151,13 @@ export function inRoom(clean, rate, decaySeconds, lateDb, seed = 31) {
   const start = Math.round(0.008 * rate);
   const response = Float32Array.from({ length }, (_, n) => (n < start ? 0 : next() * 10 ** ((-3 * n) / length)));
   const scale = gain(lateDb) / Math.sqrt(response.reduce((sum, x) => sum + x * x, 0));
-  return { late: convolved(clean, response.map((x) => x * scale)), response };
+  return {
+    late: convolved(
+      clean,
+      response.map((x) => x * scale),
+    ),
+    response,
+  };
 }
 
 /** FFT convolution by blocks, in plain JavaScript: the bench's own, so that it leans on nothing it measures. */
@@ -150,10 +165,16 @@ function convolved(x, h) {
   let size = 1;
   while (size < 2 * h.length) size *= 2;
   const block = size - h.length + 1;
-  const [hr, hi] = fft(Float64Array.from({ length: size }, (_, n) => h[n] ?? 0), new Float64Array(size));
+  const [hr, hi] = fft(
+    Float64Array.from({ length: size }, (_, n) => h[n] ?? 0),
+    new Float64Array(size),
+  );
   const out = new Float32Array(x.length);
   for (let from = 0; from < x.length; from += block) {
-    const [xr, xi] = fft(Float64Array.from({ length: size }, (_, n) => (n < block ? (x[from + n] ?? 0) : 0)), new Float64Array(size));
+    const [xr, xi] = fft(
+      Float64Array.from({ length: size }, (_, n) => (n < block ? (x[from + n] ?? 0) : 0)),
+      new Float64Array(size),
+    );
     for (let k = 0; k < size; k++) [xr[k], xi[k]] = [xr[k] * hr[k] - xi[k] * hi[k], -(xr[k] * hi[k] + xi[k] * hr[k])];
     const [y] = fft(xr, xi);
     for (let n = 0; n < size && from + n < out.length; n++) out[from + n] += y[n] / size;

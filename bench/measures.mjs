@@ -37,17 +37,21 @@ const window256 = hann(FRAME);
 /** Third-octave band amplitudes, 15 bands from 150 Hz (Taal et al. 2011, section II). */
 function thirdOctaves(x) {
   const fft = fftOf(512);
-  const edges = Array.from({ length: 15 }, (_, j) => [150 * 2 ** ((2 * j - 1) / 6), 150 * 2 ** ((2 * j + 1) / 6)].map((hz) => Math.round((hz * 512) / ESTOI_HZ)));
+  const edges = Array.from({ length: 15 }, (_, j) =>
+    [150 * 2 ** ((2 * j - 1) / 6), 150 * 2 ** ((2 * j + 1) / 6)].map((hz) => Math.round((hz * 512) / ESTOI_HZ)),
+  );
   const frames = [];
   for (let at = 0; at + FRAME <= x.length; at += FRAME / 2) {
     fft.frame.fill(0);
     for (let n = 0; n < FRAME; n++) fft.frame[n] = x[at + n] * window256[n];
     fft.forward();
-    frames.push(edges.map(([low, high]) => {
-      let sum = 0;
-      for (let k = low; k < high; k++) sum += fft.re[k] ** 2 + fft.im[k] ** 2;
-      return Math.sqrt(sum);
-    }));
+    frames.push(
+      edges.map(([low, high]) => {
+        let sum = 0;
+        for (let k = low; k < high; k++) sum += fft.re[k] ** 2 + fft.im[k] ** 2;
+        return Math.sqrt(sum);
+      }),
+    );
   }
   return frames;
 }
@@ -85,7 +89,8 @@ const cleanAt10k = new WeakMap();
 export function estoi(clean, heard, rate) {
   if (!cleanAt10k.has(clean)) cleanAt10k.set(clean, resampled(clean, rate, ESTOI_HZ));
   const [x, y] = withoutSilence(cleanAt10k.get(clean), resampled(heard, rate, ESTOI_HZ)).map(thirdOctaves);
-  let sum = 0, count = 0;
+  let sum = 0,
+    count = 0;
   for (let m = SEGMENT; m <= x.length; m += 3) {
     const [a, b] = [x, y].map((frames) => {
       const rows = Array.from({ length: 15 }, (_, j) => normalised(frames.slice(m - SEGMENT, m).map((frame) => frame[j])));
@@ -99,13 +104,15 @@ export function estoi(clean, heard, rate) {
 
 /** SI-SDR, Le Roux et al. 2019, eq. 4: dB. */
 export function siSdr(clean, heard) {
-  let product = 0, energy = 0;
+  let product = 0,
+    energy = 0;
   for (let n = 0; n < clean.length; n++) {
     product += clean[n] * heard[n];
     energy += clean[n] ** 2;
   }
   const scale = product / energy;
-  let target = 0, rest = 0;
+  let target = 0,
+    rest = 0;
   for (let n = 0; n < clean.length; n++) {
     target += (scale * clean[n]) ** 2;
     rest += (heard[n] - scale * clean[n]) ** 2;
@@ -114,8 +121,14 @@ export function siSdr(clean, heard) {
 }
 
 /** Centres and widths of the 25 critical bands of Hu & Loizou 2008 (their table of the articulation index), Hz. */
-const CRITICAL = [50, 120, 190, 260, 330, 400, 470, 540, 617.372, 703.378, 798.717, 904.128, 1020.38, 1148.3, 1288.72, 1442.54, 1610.7, 1794.16, 1993.93, 2211.08, 2446.71, 2701.97, 2978.04, 3276.17, 3597.63];
-const WIDTHS = [70, 70, 70, 70, 70, 70, 70, 77.3724, 86.0056, 95.3398, 105.411, 116.256, 127.914, 140.423, 153.823, 168.154, 183.457, 199.776, 217.153, 235.631, 255.255, 276.072, 298.126, 321.465, 346.136];
+const CRITICAL = [
+  50, 120, 190, 260, 330, 400, 470, 540, 617.372, 703.378, 798.717, 904.128, 1020.38, 1148.3, 1288.72, 1442.54, 1610.7, 1794.16, 1993.93,
+  2211.08, 2446.71, 2701.97, 2978.04, 3276.17, 3597.63,
+];
+const WIDTHS = [
+  70, 70, 70, 70, 70, 70, 70, 77.3724, 86.0056, 95.3398, 105.411, 116.256, 127.914, 140.423, 153.823, 168.154, 183.457, 199.776, 217.153,
+  235.631, 255.255, 276.072, 298.126, 321.465, 346.136,
+];
 
 /** Frequency-weighted segmental SNR, Hu & Loizou 2008, eq. 8: dB, limited to -10 … 35 a band, weights |X|^0.2. */
 export function segmentalSnr(clean, heard, rate) {
@@ -124,7 +137,9 @@ export function segmentalSnr(clean, heard, rate) {
   const w = hann(size);
   const bands = CRITICAL.map((hz, i) => {
     const width = Math.max(WIDTHS[i], (2 * rate) / size);
-    return Array.from({ length: size / 2 + 1 }, (_, k) => Math.exp(-11 * (((k * rate) / size - hz) / width) ** 2)).map((g, k) => [k, g]).filter(([, g]) => g > 0.001);
+    return Array.from({ length: size / 2 + 1 }, (_, k) => Math.exp(-11 * (((k * rate) / size - hz) / width) ** 2))
+      .map((g, k) => [k, g])
+      .filter(([, g]) => g > 0.001);
   });
   const spectrum = (x, at) => {
     for (let n = 0; n < size; n++) fft.frame[n] = x[at + n] * w[n];
@@ -135,7 +150,8 @@ export function segmentalSnr(clean, heard, rate) {
   for (let at = 0; at + size <= clean.length; at += size / 2) {
     const [x, y] = [spectrum(clean, at), spectrum(heard, at)];
     const energy = x.reduce((sum, v) => sum + v * v, 0);
-    let top = 0, weights = 0;
+    let top = 0,
+      weights = 0;
     x.forEach((v, j) => {
       const weight = v ** 0.2;
       top += weight * Math.max(-10, Math.min(35, 10 * Math.log10((v * v) / ((v - y[j]) ** 2 + 1e-20) + 1e-20)));
@@ -155,7 +171,8 @@ export function powerKurtosis(x, rate, from = 0, to = x.length) {
   const fft = fftOf(size);
   const w = hann(size);
   const [low, high] = [Math.ceil((200 * size) / rate), Math.floor((7000 * size) / rate)];
-  const second = new Float64Array(size / 2 + 1), fourth = new Float64Array(size / 2 + 1);
+  const second = new Float64Array(size / 2 + 1),
+    fourth = new Float64Array(size / 2 + 1);
   let frames = 0;
   for (let at = from; at + size <= to; at += size / 2, frames++) {
     for (let n = 0; n < size; n++) fft.frame[n] = x[at + n] * w[n];

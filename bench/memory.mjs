@@ -26,8 +26,26 @@ function peakMegabytes(args) {
 
 export async function run() {
   const chain = join(folder, 'memory-chain.json');
-  writeFileSync(chain, JSON.stringify({ treatments: [{ kind: 'high-pass' }, { kind: 'hum-notch', harmonics: 8 }, { kind: 'noise-reduction' }, { kind: 'gate' }] }));
-  const peak = (seconds) => peakMegabytes(['clean', narration(seconds), join(folder, 'memory.wav'), '--chain', chain, '--noise', '0.2-2.2', '--loudness', '-16', '--ceiling', '-1']);
+  writeFileSync(
+    chain,
+    JSON.stringify({
+      treatments: [{ kind: 'high-pass' }, { kind: 'hum-notch', harmonics: 8 }, { kind: 'noise-reduction' }, { kind: 'gate' }],
+    }),
+  );
+  const peak = (seconds) =>
+    peakMegabytes([
+      'clean',
+      narration(seconds),
+      join(folder, 'memory.wav'),
+      '--chain',
+      chain,
+      '--noise',
+      '0.2-2.2',
+      '--loudness',
+      '-16',
+      '--ceiling',
+      '-1',
+    ]);
   const short = await peak(180);
   const long = await peak(3600);
   return [

@@ -13,14 +13,39 @@ export const LEAD_SECONDS = 2;
 export const PROFILE_SECONDS = 1.5;
 
 const floats = (bytes) => new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length - (bytes.length % 4)));
-const decoded = (path) => floats(execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-i', path, '-ac', '1', '-af', `aresample=16000:resampler=soxr,aresample=${RATE_HZ}:resampler=soxr`, '-f', 'f32le', '-'], { maxBuffer: 1 << 28 }));
+const decoded = (path) =>
+  floats(
+    execFileSync(
+      'ffmpeg',
+      [
+        '-nostdin',
+        '-v',
+        'error',
+        '-i',
+        path,
+        '-ac',
+        '1',
+        '-af',
+        `aresample=16000:resampler=soxr,aresample=${RATE_HZ}:resampler=soxr`,
+        '-f',
+        'f32le',
+        '-',
+      ],
+      { maxBuffer: 1 << 28 },
+    ),
+  );
 
 /** A reader of public-domain prose (pocketsphinx-testdata), read sentence by sentence. */
 function reader() {
   const path = join(folder, 'reader.f32');
   if (!existsSync(path)) {
     const at = join(fetchPackage('pocketsphinx-testdata'), 'usr/share/pocketsphinx/test/data/librivox');
-    const whole = joined(readdirSync(at).filter((name) => name.endsWith('.wav')).sort().map((name) => decoded(join(at, name))));
+    const whole = joined(
+      readdirSync(at)
+        .filter((name) => name.endsWith('.wav'))
+        .sort()
+        .map((name) => decoded(join(at, name))),
+    );
     writeFileSync(path, Buffer.from(whole.buffer));
   }
   return floats(readFileSync(path));
@@ -33,8 +58,15 @@ function levelled(x) {
 }
 
 export const voices = {
-  'English woman': () => speech(talkers.find(({ voice }) => voice.startsWith('en_')), SECONDS, RATE_HZ, 30),
-  'Spanish woman': () => speech({ name: 'Spanish woman', package: 'asterisk-core-sounds-es-g722', voice: 'es_MX_f_Allison' }, SECONDS, RATE_HZ, 60),
+  'English woman': () =>
+    speech(
+      talkers.find(({ voice }) => voice.startsWith('en_')),
+      SECONDS,
+      RATE_HZ,
+      30,
+    ),
+  'Spanish woman': () =>
+    speech({ name: 'Spanish woman', package: 'asterisk-core-sounds-es-g722', voice: 'es_MX_f_Allison' }, SECONDS, RATE_HZ, 60),
   reader: () => levelled(reader().subarray(RATE_HZ, (1 + SECONDS) * RATE_HZ)),
 };
 
@@ -70,7 +102,10 @@ function pink(seed) {
 const rms = (x) => Math.sqrt(x.reduce((sum, v) => sum + v * v, 0) / x.length);
 const withLines = (x, lines) => {
   const level = rms(x);
-  return x.map((v, n) => v + lines.reduce((sum, [hz, share], i) => sum + level * share * Math.SQRT2 * Math.sin((2 * Math.PI * hz * n) / RATE_HZ + i), 0));
+  return x.map(
+    (v, n) =>
+      v + lines.reduce((sum, [hz, share], i) => sum + level * share * Math.SQRT2 * Math.sin((2 * Math.PI * hz * n) / RATE_HZ + i), 0),
+  );
 };
 
 const games = { lugaru: 'usr/share/games/lugaru/Sounds/', megaglest: 'usr/share/games/megaglest/tilesets/' };
@@ -84,8 +119,18 @@ export const noises = {
   white: () => coloured(101, 0),
   pink: () => pink(102),
   brown: () => coloured(103, 1, 60),
-  'fan with blade tones': () => withLines(coloured(104, 1, 250), [[118, 0.8], [236, 0.5], [354, 0.25], [472, 0.15]]),
-  'hum with harmonics': () => withLines(coloured(105, 0), Array.from({ length: 10 }, (_, i) => [50 * (i + 1), 1.2 / (i + 1)])),
+  'fan with blade tones': () =>
+    withLines(coloured(104, 1, 250), [
+      [118, 0.8],
+      [236, 0.5],
+      [354, 0.25],
+      [472, 0.15],
+    ]),
+  'hum with harmonics': () =>
+    withLines(
+      coloured(105, 0),
+      Array.from({ length: 10 }, (_, i) => [50 * (i + 1), 1.2 / (i + 1)]),
+    ),
   'pink, level drifting by ± 4 dB': () => pink(106).map((v, n) => v * 10 ** ((4 * Math.sin((2 * Math.PI * 0.11 * n) / RATE_HZ)) / 20)),
 };
 export const isReal = (noise) => Object.keys(noises).indexOf(noise) < 6;

@@ -49,7 +49,13 @@ function measure(sound, gains) {
     segmental: segmentalSnr(cut, out.subarray(lead), RATE_HZ),
     attenuation: db(rms(noise, from, to) / rms(left, from, to)),
     // Shadow filtering: the clean voice alone through the same gains.
-    distortion: db(rms(clean, lead) / rms(voice.map((v, n) => v - clean[n]), lead)),
+    distortion: db(
+      rms(clean, lead) /
+        rms(
+          voice.map((v, n) => v - clean[n]),
+          lead,
+        ),
+    ),
     kurtosis: powerKurtosis(left, RATE_HZ, from, to) / powerKurtosis(noise, RATE_HZ, from, to),
   };
 }
@@ -57,7 +63,10 @@ function measure(sound, gains) {
 /** The mode that listens at 48 kHz, sample by sample: what needs its gains is left open. */
 function measureVoice(sound) {
   const { clean, heard, noise, lead } = sound;
-  const chain = new Chain({ sampleRateHz: 2 * RATE_HZ, channels: 1, kernels }, { treatments: [{ ...defaultTreatment('noise-reduction'), reductionDb: REDUCTION_DB, mode: 'voice' }] });
+  const chain = new Chain(
+    { sampleRateHz: 2 * RATE_HZ, channels: 1, kernels },
+    { treatments: [{ ...defaultTreatment('noise-reduction'), reductionDb: REDUCTION_DB, mode: 'voice' }] },
+  );
   const given = new Float32Array(2 * heard.length + chain.latencyFrames);
   given.set(doubled(heard));
   const made = new Float32Array(given.length);
@@ -102,14 +111,33 @@ export function measureAll() {
   return rows;
 }
 
-const columns = [['estoi', 3], ['siSdr', 1], ['segmental', 1], ['attenuation', 1], ['distortion', 1], ['kurtosis', 2]];
+const columns = [
+  ['estoi', 3],
+  ['siSdr', 1],
+  ['segmental', 1],
+  ['attenuation', 1],
+  ['distortion', 1],
+  ['kurtosis', 2],
+];
 
 function table(rows) {
   const all = [...new Set(rows.map(({ method }) => method))];
-  const line = (name, some) => `| ${name} | ${columns.map(([c, digits]) => (Number.isNaN(mean(some, c)) ? '–' : mean(some, c).toFixed(digits))).join(' | ')} | ${Math.min(...some.map((r) => r.estoi)).toFixed(3)} | ${Math.min(...some.map((r) => r.siSdr)).toFixed(1)} |`;
-  const head = '| Method | ESTOI | SI-SDR, dB | fw. seg. SNR, dB | noise taken, dB | voice over what it lost, dB | kurtosis ratio | worst ESTOI | worst SI-SDR |\n|---|---|---|---|---|---|---|---|---|';
+  const line = (name, some) =>
+    `| ${name} | ${columns.map(([c, digits]) => (Number.isNaN(mean(some, c)) ? '–' : mean(some, c).toFixed(digits))).join(' | ')} | ${Math.min(...some.map((r) => r.estoi)).toFixed(3)} | ${Math.min(...some.map((r) => r.siSdr)).toFixed(1)} |`;
+  const head =
+    '| Method | ESTOI | SI-SDR, dB | fw. seg. SNR, dB | noise taken, dB | voice over what it lost, dB | kurtosis ratio | worst ESTOI | worst SI-SDR |\n|---|---|---|---|---|---|---|---|---|';
   return [['all', rows], ...SNRS.map((snr) => [`${snr} dB`, rows.filter(({ snrDb }) => snrDb === snr)])]
-    .map(([title, some]) => `### ${title}\n\n${head}\n${all.map((method) => line(method, some.filter((row) => row.method === method))).join('\n')}\n`)
+    .map(
+      ([title, some]) =>
+        `### ${title}\n\n${head}\n${all
+          .map((method) =>
+            line(
+              method,
+              some.filter((row) => row.method === method),
+            ),
+          )
+          .join('\n')}\n`,
+    )
     .join('\n');
 }
 
@@ -118,13 +146,18 @@ function speed() {
   const rate = 48000;
   const noise = Float32Array.from({ length: 30 * rate }, (_, n) => 0.01 * Math.sin(n * n * 0.37));
   const noiseProfile = takeNoiseProfile(kernels, [noise.subarray(0, rate)], rate);
-  return Math.max(...[0, 1, 2].map(() => {
-    const processor = treatmentOf('noise-reduction').create({ sampleRateHz: rate, channels: 1, kernels, noiseProfile }, defaultTreatment('noise-reduction'));
-    const out = new Float32Array(4096);
-    const before = process.cpuUsage();
-    for (let from = 0; from + 4096 <= noise.length; from += 4096) processor.process([noise.subarray(from, from + 4096)], [out], 4096);
-    return 30 / (process.cpuUsage(before).user / 1e6);
-  }));
+  return Math.max(
+    ...[0, 1, 2].map(() => {
+      const processor = treatmentOf('noise-reduction').create(
+        { sampleRateHz: rate, channels: 1, kernels, noiseProfile },
+        defaultTreatment('noise-reduction'),
+      );
+      const out = new Float32Array(4096);
+      const before = process.cpuUsage();
+      for (let from = 0; from + 4096 <= noise.length; from += 4096) processor.process([noise.subarray(from, from + 4096)], [out], 4096);
+      return 30 / (process.cpuUsage(before).user / 1e6);
+    }),
+  );
 }
 
 export async function run() {
@@ -137,16 +170,54 @@ export async function run() {
   const gainOver = (method, name) => mean(of(method), name) - best(name);
   const worse = of('follow').filter((row, i) => row.estoi < noisy[i].estoi || row.siSdr < noisy[i].siSdr).length;
   return [
-    { what: `noise reduction, ${noisy.length} mixes: ESTOI over the best textbook`, value: gainOver('follow', 'estoi'), limit: 0.02, atLeast: true },
-    { what: 'profile that follows: SI-SDR over the best textbook', value: gainOver('follow', 'siSdr'), limit: 0.5, unit: ' dB', atLeast: true },
-    { what: 'profile that follows: share of the way to the ideal gain, ESTOI', value: (100 * gainOver('follow', 'estoi')) / (mean(of('ideal'), 'estoi') - best('estoi')), unit: ' %' },
-    { what: 'profile that follows: noise taken in the gaps, against log-MMSE', value: mean(of('follow'), 'attenuation') - mean(of('log-MMSE 1985'), 'attenuation'), limit: 0, unit: ' dB', atLeast: true },
+    {
+      what: `noise reduction, ${noisy.length} mixes: ESTOI over the best textbook`,
+      value: gainOver('follow', 'estoi'),
+      limit: 0.02,
+      atLeast: true,
+    },
+    {
+      what: 'profile that follows: SI-SDR over the best textbook',
+      value: gainOver('follow', 'siSdr'),
+      limit: 0.5,
+      unit: ' dB',
+      atLeast: true,
+    },
+    {
+      what: 'profile that follows: share of the way to the ideal gain, ESTOI',
+      value: (100 * gainOver('follow', 'estoi')) / (mean(of('ideal'), 'estoi') - best('estoi')),
+      unit: ' %',
+    },
+    {
+      what: 'profile that follows: noise taken in the gaps, against log-MMSE',
+      value: mean(of('follow'), 'attenuation') - mean(of('log-MMSE 1985'), 'attenuation'),
+      limit: 0,
+      unit: ' dB',
+      atLeast: true,
+    },
     { what: 'profile that follows: mixes worse than the input', value: worse, limit: 0 },
-    { what: 'profile that follows: kurtosis ratio against log-MMSE', value: mean(of('follow'), 'kurtosis') / mean(of('log-MMSE 1985'), 'kurtosis'), limit: 1.1 },
-    ...modes.filter((mode) => mode !== 'follow').flatMap((mode) => [
-      { what: `${mode}: ESTOI against the profile that follows`, value: mean(of(mode), 'estoi') - mean(of('follow'), 'estoi'), limit: -0.01, atLeast: true },
-      { what: `${mode}: SI-SDR against the profile that follows`, value: mean(of(mode), 'siSdr') - mean(of('follow'), 'siSdr'), limit: -0.5, unit: ' dB', atLeast: true },
-    ]),
+    {
+      what: 'profile that follows: kurtosis ratio against log-MMSE',
+      value: mean(of('follow'), 'kurtosis') / mean(of('log-MMSE 1985'), 'kurtosis'),
+      limit: 1.1,
+    },
+    ...modes
+      .filter((mode) => mode !== 'follow')
+      .flatMap((mode) => [
+        {
+          what: `${mode}: ESTOI against the profile that follows`,
+          value: mean(of(mode), 'estoi') - mean(of('follow'), 'estoi'),
+          limit: -0.01,
+          atLeast: true,
+        },
+        {
+          what: `${mode}: SI-SDR against the profile that follows`,
+          value: mean(of(mode), 'siSdr') - mean(of('follow'), 'siSdr'),
+          limit: -0.5,
+          unit: ' dB',
+          atLeast: true,
+        },
+      ]),
     { what: 'noise reduction at 48 kHz, one channel: speed', value: speed(), limit: 200, unit: ' ×', atLeast: true },
   ];
 }

@@ -14,7 +14,12 @@ const PORT = 4699;
 const address = `http://127.0.0.1:${PORT}`;
 
 async function bringIn(path) {
-  const response = await fetch(`${address}/api/recordings?name=hour.flac`, { method: 'POST', body: createReadStream(path), duplex: 'half', headers: { 'content-type': 'application/octet-stream', 'content-length': String(statSync(path).size) } });
+  const response = await fetch(`${address}/api/recordings?name=hour.flac`, {
+    method: 'POST',
+    body: createReadStream(path),
+    duplex: 'half',
+    headers: { 'content-type': 'application/octet-stream', 'content-length': String(statSync(path).size) },
+  });
   const { sessionId } = await response.json();
   for (;;) {
     const session = await (await fetch(`${address}/api/sessions/${sessionId}`)).json();
@@ -64,7 +69,11 @@ async function cutUp(id) {
   const step = Math.floor(length / 10_000);
   const spans = Array.from({ length: 9999 }, (_, i) => ({ startFrame: (i + 1) * step - 600, endFrame: (i + 1) * step }));
   const document = applyEdit(session.document, { type: 'cut-spans', trackId: session.document.tracks[0].id, spans, close: true });
-  const { ok } = await fetch(`${address}/api/sessions/${id}/document`, { method: 'PUT', body: JSON.stringify({ revision: session.revision, document }), headers: { 'content-type': 'application/json' } });
+  const { ok } = await fetch(`${address}/api/sessions/${id}/document`, {
+    method: 'PUT',
+    body: JSON.stringify({ revision: session.revision, document }),
+    headers: { 'content-type': 'application/json' },
+  });
   if (!ok) throw new Error('The session of ten thousand clips was not saved.');
 }
 
@@ -100,11 +109,21 @@ export async function run() {
   const scratch = mkdtempSync(join(tmpdir(), 'euphonos-bench-'));
   const database = await startPostgres(join(scratch, 'postgres'), { durable: false });
   const server = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], {
-    env: { ...process.env, EUPHONOS_PORT: String(PORT), EUPHONOS_DATABASE_URL: database.url, EUPHONOS_MEDIA: join(scratch, 'media'), EUPHONOS_DEMO: 'none', NODE_ENV: 'production' },
+    env: {
+      ...process.env,
+      EUPHONOS_PORT: String(PORT),
+      EUPHONOS_DATABASE_URL: database.url,
+      EUPHONOS_MEDIA: join(scratch, 'media'),
+      EUPHONOS_DEMO: 'none',
+      NODE_ENV: 'production',
+    },
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
   });
   await new Promise((resolve) => server.once('message', resolve));
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--autoplay-policy=no-user-gesture-required'] });
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--autoplay-policy=no-user-gesture-required'],
+  });
   try {
     const started = Date.now();
     const id = await bringIn(narration(3600, 'hour.flac', ['-c:a', 'flac']));
@@ -122,7 +141,10 @@ export async function run() {
     for (const picture of ['spectrogram', 'wave']) {
       rates[`${picture}, scrolled at 20 s a view`] = await framesPerSecond(page, 'if (n === 0) view.show(0, 960000); view.scroll(12);');
       rates[`${picture}, scrolled at 10 min a view`] = await framesPerSecond(page, 'if (n === 0) view.show(0, 28800000); view.scroll(3);');
-      rates[`${picture}, zoomed in and out over the hour`] = await framesPerSecond(page, 'if (n === 0) view.showAll(); view.zoom(n % 120 < 60 ? 0.88 : 1 / 0.88, 500);');
+      rates[`${picture}, zoomed in and out over the hour`] = await framesPerSecond(
+        page,
+        'if (n === 0) view.showAll(); view.zoom(n % 120 < 60 ? 0.88 : 1 / 0.88, 500);',
+      );
       await page.keyboard.press('w');
     }
     await page.close();
@@ -133,8 +155,14 @@ export async function run() {
     await page.waitForTimeout(4000);
     const cut = {};
     for (const picture of ['spectrogram', 'wave']) {
-      cut[`10 000 clips, ${picture}, scrolled at 20 s a view`] = await framesPerSecond(page, 'if (n === 0) view.show(0, 960000); view.scroll(12);');
-      cut[`10 000 clips, ${picture}, scrolled at 4 min a view`] = await framesPerSecond(page, 'if (n === 0) view.show(0, 11520000); view.scroll(6);');
+      cut[`10 000 clips, ${picture}, scrolled at 20 s a view`] = await framesPerSecond(
+        page,
+        'if (n === 0) view.show(0, 960000); view.scroll(12);',
+      );
+      cut[`10 000 clips, ${picture}, scrolled at 4 min a view`] = await framesPerSecond(
+        page,
+        'if (n === 0) view.show(0, 11520000); view.scroll(6);',
+      );
       await page.keyboard.press('w');
     }
     await page.evaluate(() => window.euphonosWorkbench.view.show(0, 960000));

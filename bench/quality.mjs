@@ -42,13 +42,14 @@ function lineDb(x, rate, hz, from = 0) {
   let most = 0;
   let count = 0;
   for (let at = from; at + rate <= x.length; at += rate) {
-    let re = 0, im = 0;
+    let re = 0,
+      im = 0;
     for (let n = 0; n < rate; n++) {
       const w = 1 - Math.cos((2 * Math.PI * n) / rate);
       re += w * x[at + n] * Math.cos((2 * Math.PI * hz * (at + n)) / rate);
       im += w * x[at + n] * Math.sin((2 * Math.PI * hz * (at + n)) / rate);
     }
-    most += (re * re + im * im) * 2 / rate / rate;
+    most += ((re * re + im * im) * 2) / rate / rate;
     count++;
   }
   return db(most / count);
@@ -64,13 +65,29 @@ function hum() {
       const { out, speed } = treat(kind, { baseHz: base, harmonics: 8, ...(kind === 'hum-notch' ? { widthHz: 1 } : {}) }, heard);
       const rest = out.map((x, n) => x - clean[n]);
       const skip = 2 * RATE_HZ;
-      rows.push({ kind, restDb: mean(Array.from({ length: 8 }, (_, h) => lineDb(rest, RATE_HZ, base * (h + 1), skip))), distortionDb: sdr(clean, out, skip), speed });
+      rows.push({
+        kind,
+        restDb: mean(Array.from({ length: 8 }, (_, h) => lineDb(rest, RATE_HZ, base * (h + 1), skip))),
+        distortionDb: sdr(clean, out, skip),
+        speed,
+      });
     }
   }
   const of = (kind, name) => mean(rows.filter((row) => row.kind === kind).map((row) => row[name]));
   return [
-    { what: 'hum-lines: 8 lines 30 dB above a floor of -70 dBFS, what is left of a line', value: of('hum-lines', 'restDb'), limit: -70, unit: ' dBFS' },
-    { what: 'hum-lines: speech over all that differs from it', value: Math.min(...rows.filter((r) => r.kind === 'hum-lines').map((r) => r.distortionDb)), limit: 25, unit: ' dB', atLeast: true },
+    {
+      what: 'hum-lines: 8 lines 30 dB above a floor of -70 dBFS, what is left of a line',
+      value: of('hum-lines', 'restDb'),
+      limit: -70,
+      unit: ' dBFS',
+    },
+    {
+      what: 'hum-lines: speech over all that differs from it',
+      value: Math.min(...rows.filter((r) => r.kind === 'hum-lines').map((r) => r.distortionDb)),
+      limit: 25,
+      unit: ' dB',
+      atLeast: true,
+    },
     { what: 'hum-lines: speed', value: of('hum-lines', 'speed'), limit: 100, unit: ' ×', atLeast: true },
     { what: 'hum-notch, 1 Hz wide: what is left of a line', value: of('hum-notch', 'restDb'), unit: ' dBFS' },
     { what: 'hum-notch, 1 Hz wide: speech over all that differs from it', value: of('hum-notch', 'distortionDb'), unit: ' dB' },
@@ -78,8 +95,15 @@ function hum() {
 }
 
 function clicks() {
-  let put = 0, found = 0, wrong = 0, seconds = 0, errorBefore = 0, errorAfter = 0;
-  const closer = [], speeds = [], cleanWrong = [];
+  let put = 0,
+    found = 0,
+    wrong = 0,
+    seconds = 0,
+    errorBefore = 0,
+    errorAfter = 0;
+  const closer = [],
+    speeds = [],
+    cleanWrong = [];
   for (const talker of talkers) {
     const clean = speech(talker, SECONDS, RATE_HZ);
     const { heard, clicks: list } = withClicks(clean, RATE_HZ, 60);
@@ -96,7 +120,7 @@ function clicks() {
       }
     }
     wrong += events.filter((event) => !list.some(({ at, end }) => event.startFrame < end + near && event.endFrame > at - near)).length;
-    cleanWrong.push(treat('clicks', {}, clean).events.length / SECONDS * 10);
+    cleanWrong.push((treat('clicks', {}, clean).events.length / SECONDS) * 10);
     seconds += SECONDS;
     speeds.push(speed);
   }
@@ -123,19 +147,40 @@ function clipping() {
     const at = `clipping at ${share * 100} % of the peak`;
     return [
       { what: `${at}: SDR better by`, value: mean(rows.map((row) => row.better)), limit: 8, unit: ' dB', atLeast: true },
-      { what: `${at}: speed, the slowest talker, the better of two runs`, value: Math.min(...rows.map((row) => row.speed)), limit: 100, unit: ' ×', atLeast: true },
+      {
+        what: `${at}: speed, the slowest talker, the better of two runs`,
+        value: Math.min(...rows.map((row) => row.speed)),
+        limit: 100,
+        unit: ' ×',
+        atLeast: true,
+      },
     ];
   });
 }
 
 function plosives() {
-  const lowered = [], elsewhere = [], speeds = [], cleanCount = [];
-  let put = 0, found = 0, wrong = 0;
+  const lowered = [],
+    elsewhere = [],
+    speeds = [],
+    cleanCount = [];
+  let put = 0,
+    found = 0,
+    wrong = 0;
   for (const talker of talkers) {
     const clean = speech(talker, SECONDS, RATE_HZ);
     const { heard, bursts } = withPlosives(clean, RATE_HZ);
     const { out, events, speed } = treat('plosives', {}, heard);
-    const low = (x) => treat('tone', { bands: [{ shape: 'low-pass', frequencyHz: 110, gainDb: 0, q: 0.54 }, { shape: 'low-pass', frequencyHz: 110, gainDb: 0, q: 1.31 }] }, x).out;
+    const low = (x) =>
+      treat(
+        'tone',
+        {
+          bands: [
+            { shape: 'low-pass', frequencyHz: 110, gainDb: 0, q: 0.54 },
+            { shape: 'low-pass', frequencyHz: 110, gainDb: 0, q: 1.31 },
+          ],
+        },
+        x,
+      ).out;
     const burst = low(heard.map((x, n) => x - clean[n]));
     const left = low(out.map((x, n) => x - clean[n]));
     for (const { at, end } of bursts) {
@@ -149,7 +194,8 @@ function plosives() {
     const { step, is } = talk(clean, RATE_HZ);
     for (let i = 0; i < is.length; i++) {
       const [from, to] = [i * step, (i + 1) * step];
-      if (is[i] && to <= clean.length && !bursts.some(({ at, end }) => from < end + 0.15 * RATE_HZ && to > at - 0.1 * RATE_HZ)) elsewhere.push(Math.abs(db(power(out, from, to)) - db(power(heard, from, to))));
+      if (is[i] && to <= clean.length && !bursts.some(({ at, end }) => from < end + 0.15 * RATE_HZ && to > at - 0.1 * RATE_HZ))
+        elsewhere.push(Math.abs(db(power(out, from, to)) - db(power(heard, from, to))));
     }
     speeds.push(speed);
   }
@@ -161,13 +207,20 @@ function plosives() {
     { what: 'plosives: in clean speech, in 90 s', value: cleanCount.reduce((a, b) => a + b, 0) },
     { what: 'plosives: lowered by, mean', value: mean(lowered), limit: 12, unit: ' dB', atLeast: true },
     { what: 'plosives: the worst tenth', value: lowered[Math.floor(lowered.length / 10)], unit: ' dB' },
-    { what: 'plosives: change of talk elsewhere, 99 % of steps', value: elsewhere[Math.floor(elsewhere.length * 0.99)], limit: 0.5, unit: ' dB' },
+    {
+      what: 'plosives: change of talk elsewhere, 99 % of steps',
+      value: elsewhere[Math.floor(elsewhere.length * 0.99)],
+      limit: 0.5,
+      unit: ' dB',
+    },
     { what: 'plosives: speed', value: Math.min(...speeds), limit: 100, unit: ' ×', atLeast: true },
   ];
 }
 
 function room() {
-  const better = [], cost = [], speeds = [];
+  const better = [],
+    cost = [],
+    speeds = [];
   for (const talker of talkers) {
     const clean = speech(talker, SECONDS, RATE_HZ);
     const { late } = inRoom(clean, RATE_HZ, 0.8, -6);
@@ -176,7 +229,10 @@ function room() {
     speeds.push(speed);
     // Tails: the 150 ms after talk stops, where there is only room.
     const { step, is } = talk(clean, RATE_HZ);
-    let before = 0, after = 0, said = 0, saidAfter = 0;
+    let before = 0,
+      after = 0,
+      said = 0,
+      saidAfter = 0;
     for (let i = 2; i < is.length - 3; i++) {
       if (is[i - 1] && !is[i] && !is[i + 1] && !is[i + 2]) {
         before += power(heard, (i + 1) * step, (i + 3) * step);
@@ -199,8 +255,20 @@ function room() {
 
 function speeds() {
   const clean = speech(talkers[0], SECONDS, RATE_HZ);
-  const kinds = { tone: { bands: Array.from({ length: 6 }, (_, i) => ({ shape: 'bell', frequencyHz: 100 * 2 ** i, gainDb: 3, q: 1 })) }, sibilance: {}, spots: { spots: [{ way: 'replace', startSeconds: 3, endSeconds: 4, lowHz: 500, highHz: 900, reductionDb: 20 }] }, channels: {}, 'hum-notch': { drift: 'follow' } };
-  return Object.entries(kinds).map(([kind, settings]) => ({ what: `${kind}: speed`, value: treat(kind, settings, clean).speed, limit: 100, unit: ' ×', atLeast: true }));
+  const kinds = {
+    tone: { bands: Array.from({ length: 6 }, (_, i) => ({ shape: 'bell', frequencyHz: 100 * 2 ** i, gainDb: 3, q: 1 })) },
+    sibilance: {},
+    spots: { spots: [{ way: 'replace', startSeconds: 3, endSeconds: 4, lowHz: 500, highHz: 900, reductionDb: 20 }] },
+    channels: {},
+    'hum-notch': { drift: 'follow' },
+  };
+  return Object.entries(kinds).map(([kind, settings]) => ({
+    what: `${kind}: speed`,
+    value: treat(kind, settings, clean).speed,
+    limit: 100,
+    unit: ' ×',
+    atLeast: true,
+  }));
 }
 
 export const parts = { hum, clicks, clipping, plosives, room, speeds };

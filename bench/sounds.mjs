@@ -10,7 +10,11 @@ mkdirSync(folder, { recursive: true });
 export function narration(seconds, name = `narration-${seconds}.wav`, coding = ['-c:a', 'pcm_s16le']) {
   const path = join(folder, name);
   if (existsSync(path)) return path;
-  const { status } = spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-stream_loop', '-1', '-i', join(root, 'demo/narrator.flac'), '-t', String(seconds), ...coding, path], { stdio: 'inherit' });
+  const { status } = spawnSync(
+    'ffmpeg',
+    ['-nostdin', '-v', 'error', '-y', '-stream_loop', '-1', '-i', join(root, 'demo/narrator.flac'), '-t', String(seconds), ...coding, path],
+    { stdio: 'inherit' },
+  );
   if (status !== 0) throw new Error(`ffmpeg could not make ${path}`);
   return path;
 }

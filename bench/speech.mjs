@@ -13,7 +13,12 @@ export const talkers = [
 const PROMPT_RATE_HZ = 16000;
 
 const floats = (bytes) => new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length - (bytes.length % 4)));
-const ffmpeg = (args, input) => execFileSync('ffmpeg', ['-nostdin', '-v', 'error', ...args].filter((arg) => arg !== '-nostdin' || !input), { input, maxBuffer: 1 << 30 });
+const ffmpeg = (args, input) =>
+  execFileSync(
+    'ffmpeg',
+    ['-nostdin', '-v', 'error', ...args].filter((arg) => arg !== '-nostdin' || !input),
+    { input, maxBuffer: 1 << 30 },
+  );
 
 /** Fetches the prompts of a talker, once; returns their folder. */
 export function fetchTalker({ package: name, voice }) {
@@ -26,7 +31,10 @@ export function fetchPackage(name) {
   const unpacked = join(folder, name);
   if (existsSync(join(unpacked, 'usr'))) return unpacked;
   mkdirSync(unpacked, { recursive: true });
-  for (const [command, args] of [['apt-get', ['download', '-qq', name]], ['bash', ['-c', `dpkg-deb -x ${name}_*.deb .`]]]) {
+  for (const [command, args] of [
+    ['apt-get', ['download', '-qq', name]],
+    ['bash', ['-c', `dpkg-deb -x ${name}_*.deb .`]],
+  ]) {
     const { status } = spawnSync(command, args, { cwd: unpacked, stdio: 'ignore' });
     if (status !== 0) throw new Error(`${command} could not fetch ${name}; run apt-get update first.`);
   }
@@ -39,7 +47,9 @@ export function speech(talker, seconds, rateHz, skip = 0) {
   const at = join(folder, `${voice}-${seconds}-${rateHz}-${skip}.f32`);
   if (existsSync(at)) return floats(readFileSync(at));
   const prompts = fetchTalker(talker);
-  const files = readdirSync(prompts).filter((file) => file.endsWith('.g722') && statSync(join(prompts, file)).size > 14000).sort();
+  const files = readdirSync(prompts)
+    .filter((file) => file.endsWith('.g722') && statSync(join(prompts, file)).size > 14000)
+    .sort();
   const parts = [];
   let length = 0;
   // Pauses are of the recording's own floor, not of zeros: steady noise at -75 dBFS, below what the codec left.
@@ -55,7 +65,10 @@ export function speech(talker, seconds, rateHz, skip = 0) {
   const loud = whole.filter((x) => Math.abs(x) > 0.01);
   const gain = 0.1 / Math.sqrt(loud.reduce((sum, x) => sum + x * x, 0) / loud.length);
   const levelled = whole.map((x) => x * gain);
-  const bytes = ffmpeg(['-f', 'f32le', '-ar', String(PROMPT_RATE_HZ), '-ac', '1', '-i', '-', '-af', `aresample=${rateHz}:resampler=soxr`, '-f', 'f32le', '-'], Buffer.from(levelled.buffer));
+  const bytes = ffmpeg(
+    ['-f', 'f32le', '-ar', String(PROMPT_RATE_HZ), '-ac', '1', '-i', '-', '-af', `aresample=${rateHz}:resampler=soxr`, '-f', 'f32le', '-'],
+    Buffer.from(levelled.buffer),
+  );
   writeFileSync(at, bytes);
   return floats(bytes);
 }

@@ -15,7 +15,11 @@ const SECONDS = 40;
 
 export function survey(channels, rate = RATE_HZ) {
   const surveyor = new Surveyor(kernels, rate, channels.length);
-  for (let from = 0; from < channels[0].length; from += 4096) surveyor.process(channels.map((x) => x.subarray(from, from + 4096)), Math.min(4096, channels[0].length - from));
+  for (let from = 0; from < channels[0].length; from += 4096)
+    surveyor.process(
+      channels.map((x) => x.subarray(from, from + 4096)),
+      Math.min(4096, channels[0].length - from),
+    );
   return surveyor.finish().findings;
 }
 
@@ -23,7 +27,8 @@ export function survey(channels, rate = RATE_HZ) {
 function withRumble(clean, levelDb) {
   const next = numbers(41);
   const noise = new Float32Array(clean.length);
-  let a = 0, b = 0;
+  let a = 0,
+    b = 0;
   for (let n = 0; n < noise.length; n++) {
     a += 0.004 * (next() - a);
     b += 0.004 * (a - b);
@@ -97,23 +102,40 @@ const faults = {
   'dead channel': (x) => [x, new Float32Array(x.length)],
   'quieter channel': (x) => [x, x.map((v) => v * 0.1)],
   'identical channels': (x) => [x, x],
-  'opposite channels': (x) => [x, withNoise(x.map((v) => -v), -75, 12)],
+  'opposite channels': (x) => [
+    x,
+    withNoise(
+      x.map((v) => -v),
+      -75,
+      12,
+    ),
+  ],
   dropouts: (x) => [withDropouts(x).heard],
   'gap-sounds': (x) => [withGapSounds(x).heard],
 };
 let room;
-const kindOf = (fault) => (fault.startsWith('hum') ? 'hum' : fault.startsWith('clipping') ? 'clipping' : /channel/.test(fault) ? 'channel' : fault);
+const kindOf = (fault) =>
+  fault.startsWith('hum') ? 'hum' : fault.startsWith('clipping') ? 'clipping' : /channel/.test(fault) ? 'channel' : fault;
 
 /** What is told one by one: of each that was put in, whether it was told; of each that was told, whether it was put in. */
 function eachFound() {
   const parts = {
-    clicks: (x) => { const { heard, clicks } = withClicks(x, RATE_HZ, 60); return { heard, places: clicks }; },
-    plosives: (x) => { const { heard, bursts } = withPlosives(x, RATE_HZ); return { heard, places: bursts }; },
+    clicks: (x) => {
+      const { heard, clicks } = withClicks(x, RATE_HZ, 60);
+      return { heard, places: clicks };
+    },
+    plosives: (x) => {
+      const { heard, bursts } = withPlosives(x, RATE_HZ);
+      return { heard, places: bursts };
+    },
     dropouts: withDropouts,
     'gap-sounds': withGapSounds,
   };
   return Object.entries(parts).flatMap(([kind, make]) => {
-    let put = 0, hit = 0, told = 0, right = 0;
+    let put = 0,
+      hit = 0,
+      told = 0,
+      right = 0;
     for (const talker of talkers) {
       const { heard, places } = make(spaced(talker));
       const finding = survey([heard]).find((other) => other.kind === kind);
@@ -148,15 +170,23 @@ export async function run() {
     const wrong = others.filter(has);
     return [
       { what: `${kind}: recall (${put.length})`, value: right / put.length, limit: 0.9, atLeast: true },
-      { what: `${kind}: precision (${right + wrong.length} told)`, value: right / Math.max(1, right + wrong.length), limit: 0.9, atLeast: true },
+      {
+        what: `${kind}: precision (${right + wrong.length} told)`,
+        value: right / Math.max(1, right + wrong.length),
+        limit: 0.9,
+        atLeast: true,
+      },
     ];
   });
   rows.push(...eachFound(), ...(await import('./survey-talk.mjs')).rows());
-  const bases = found.filter(({ fault }) => fault.startsWith('hum')).map(({ fault, findings }) => Math.abs((findings.find(({ kind }) => kind === 'hum')?.baseHz ?? 0) - (fault === 'hum' ? 50 : 60)));
+  const bases = found
+    .filter(({ fault }) => fault.startsWith('hum'))
+    .map(({ fault, findings }) => Math.abs((findings.find(({ kind }) => kind === 'hum')?.baseHz ?? 0) - (fault === 'hum' ? 50 : 60)));
   rows.push({ what: 'hum: base off by, the worst', value: Math.max(...bases), limit: 0.1, unit: ' Hz' });
   const hour = narration(3600);
   const started = Date.now();
-  if (spawnSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'survey', hour], { stdio: 'ignore' }).status !== 0) throw new Error('survey failed');
+  if (spawnSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'survey', hour], { stdio: 'ignore' }).status !== 0)
+    throw new Error('survey failed');
   rows.push({ what: 'an hour surveyed', value: (Date.now() - started) / 1000, limit: 60, unit: ' s' });
   return rows;
 }

@@ -41,7 +41,12 @@ export function apply(x, gains, size) {
 /** Boll 1979: magnitudes averaged over three frames, subtracted, rectified; residual noise by the least of three frames; -30 dB where nobody talks. */
 function boll(frames, noise, { largest }) {
   const mean = Float64Array.from(noise, Math.sqrt);
-  const averaged = frames.map((_, f) => Float64Array.from(mean, (_, k) => (Math.sqrt((frames[f - 1] ?? frames[f])[k]) + Math.sqrt(frames[f][k]) + Math.sqrt((frames[f + 1] ?? frames[f])[k])) / 3));
+  const averaged = frames.map((_, f) =>
+    Float64Array.from(
+      mean,
+      (_, k) => (Math.sqrt((frames[f - 1] ?? frames[f])[k]) + Math.sqrt(frames[f][k]) + Math.sqrt((frames[f + 1] ?? frames[f])[k])) / 3,
+    ),
+  );
   const subtracted = averaged.map((a) => a.map((v, k) => Math.max(0, v - mean[k])));
   return subtracted.map((s, f) => {
     const low = s.map((v, k) => (v < largest[k] ? Math.min(v, (subtracted[f - 1] ?? s)[k], (subtracted[f + 1] ?? s)[k]) : v));
@@ -65,7 +70,9 @@ function berouti(frames, noise) {
 const e1 = (x) =>
   x < 1
     ? -Math.log(x) - 0.57721566 + x * (0.99999193 + x * (-0.24991055 + x * (0.05519968 + x * (-0.00976004 + x * 0.00107857))))
-    : (Math.exp(-x) / x) * ((x ** 4 + 8.5733287401 * x ** 3 + 18.059016973 * x * x + 8.6347608925 * x + 0.2677737343) / (x ** 4 + 9.5733223454 * x ** 3 + 25.6329561486 * x * x + 21.0996530827 * x + 3.9584969228));
+    : (Math.exp(-x) / x) *
+      ((x ** 4 + 8.5733287401 * x ** 3 + 18.059016973 * x * x + 8.6347608925 * x + 0.2677737343) /
+        (x ** 4 + 9.5733223454 * x ** 3 + 25.6329561486 * x * x + 21.0996530827 * x + 3.9584969228));
 
 /** Decision-directed a-priori SNR (Ephraim & Malah 1984, eq. 51), 0.98, -25 dB at least, and a rule for the gain. */
 const decisionDirected = (rule) => (frames, noise) => {

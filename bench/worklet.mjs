@@ -15,10 +15,31 @@ export async function run() {
   const random = () => ((state = (state * 48271) % 2147483647) / 2147483647) * 2 - 1;
   const noise = Float32Array.from({ length: 130 * RATE_HZ }, () => 0.01 * random());
   const profile = takeNoiseProfile(kernels, [noise.subarray(0, 96000)], RATE_HZ);
-  const chain = (cutoffHz) => parseChain({ treatments: [{ kind: 'high-pass', cutoffHz, slopeDbPerOctave: 48 }, { kind: 'hum-notch', harmonics: 8 }, { kind: 'noise-reduction' }, { kind: 'gate' }] });
+  const chain = (cutoffHz) =>
+    parseChain({
+      treatments: [
+        { kind: 'high-pass', cutoffHz, slopeDbPerOctave: 48 },
+        { kind: 'hum-notch', harmonics: 8 },
+        { kind: 'noise-reduction' },
+        { kind: 'gate' },
+      ],
+    });
 
   /** Everything that can run in the audio clock, at once: nobody needs that many. */
-  const everything = (cutoffHz) => parseChain({ treatments: [{ kind: 'channels' }, { kind: 'plosives' }, { kind: 'high-pass', cutoffHz, slopeDbPerOctave: 48 }, { kind: 'hum-lines' }, { kind: 'noise-reduction' }, { kind: 'room' }, { kind: 'gate' }, { kind: 'tone', bands: Array.from({ length: 6 }, (_, i) => ({ shape: 'bell', frequencyHz: 100 * 2 ** i, gainDb: -3, q: 1 })) }, { kind: 'sibilance' }] });
+  const everything = (cutoffHz) =>
+    parseChain({
+      treatments: [
+        { kind: 'channels' },
+        { kind: 'plosives' },
+        { kind: 'high-pass', cutoffHz, slopeDbPerOctave: 48 },
+        { kind: 'hum-lines' },
+        { kind: 'noise-reduction' },
+        { kind: 'room' },
+        { kind: 'gate' },
+        { kind: 'tone', bands: Array.from({ length: 6 }, (_, i) => ({ shape: 'bell', frequencyHz: 100 * 2 ** i, gainDb: -3, q: 1 })) },
+        { kind: 'sibilance' },
+      ],
+    });
 
   /** Microseconds of every quantum; with `moving`, a control moves ten times a second. */
   function play(samples, seconds, moving, make = chain) {
@@ -50,7 +71,10 @@ export async function run() {
   play(noise, 10, true);
   // By the clock, without anything that would itself allocate: what other programs take can only add to it, so the
   // quietest of five runs counts.
-  const tails = Array.from({ length: 5 }, () => play(noise, 30, true)).map((costs) => ({ half: share(costs, 0.5), most: share(costs, 0.999) }));
+  const tails = Array.from({ length: 5 }, () => play(noise, 30, true)).map((costs) => ({
+    half: share(costs, 0.5),
+    most: share(costs, 0.999),
+  }));
   const best = tails.reduce((least, tail) => (tail.most < least.most ? tail : least));
   const all = Array.from({ length: 3 }, () => play(noise, 20, true, everything)).map((costs) => share(costs, 0.999));
   const silence = new Float32Array(noise.length);

@@ -49,7 +49,11 @@ const guide = [
 ];
 
 const read = (wav, filters = '') => {
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', wav, '-af', `aresample=${RATE_HZ}:resampler=soxr${filters}`, '-ac', '1', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 });
+  const raw = execFileSync(
+    'ffmpeg',
+    ['-v', 'error', '-i', wav, '-af', `aresample=${RATE_HZ}:resampler=soxr${filters}`, '-ac', '1', '-f', 'f32le', '-'],
+    { maxBuffer: 1 << 28 },
+  );
   return new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
 };
 
@@ -86,7 +90,10 @@ function take(sentences, voice, name, leadSeconds) {
   for (const [index, [text, pauseSeconds]] of sentences.entries()) {
     const level = gain([-5, -3.5, -6, -4.5, -7, -5.5][index % 6]);
     starts.push(length);
-    for (const part of [speak(text, `${name}-${index}`, voice).map((x) => x * level), new Float32Array(Math.round(pauseSeconds * RATE_HZ))]) {
+    for (const part of [
+      speak(text, `${name}-${index}`, voice).map((x) => x * level),
+      new Float32Array(Math.round(pauseSeconds * RATE_HZ)),
+    ]) {
       parts.push(part);
       length += part.length;
     }
@@ -129,7 +136,11 @@ function addRoom(samples, decaySeconds, levelDb, seed) {
   writeFileSync(join(work, 'dry.f32'), Buffer.from(samples.buffer));
   writeFileSync(join(work, 'room.f32'), Buffer.from(response.map((x) => x * scale).buffer));
   const options = (file) => ['-f', 'f32le', '-ar', String(RATE_HZ), '-ac', '1', '-i', join(work, file)];
-  const raw = execFileSync('ffmpeg', ['-v', 'error', ...options('dry.f32'), ...options('room.f32'), '-filter_complex', 'afir=dry=1:wet=1:gtype=none', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 });
+  const raw = execFileSync(
+    'ffmpeg',
+    ['-v', 'error', ...options('dry.f32'), ...options('room.f32'), '-filter_complex', 'afir=dry=1:wet=1:gtype=none', '-f', 'f32le', '-'],
+    { maxBuffer: 1 << 28 },
+  );
   const late = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
   for (let n = 0; n < samples.length; n++) samples[n] += late[n] ?? 0;
 }
@@ -140,7 +151,8 @@ function addClicks(samples, count, seed) {
     const at = Math.round(((i + 0.5 + 0.4 * next()) / count) * samples.length);
     const length = Math.round((0.6 + 0.4 * next()) * 0.001 * RATE_HZ);
     const level = gain(-15 + 4 * next());
-    for (let n = 0; n < length && at + n < samples.length; n++) samples[at + n] += level * Math.exp((-3 * n) / length) * Math.cos((2 * Math.PI * (3200 + 900 * next()) * n) / RATE_HZ);
+    for (let n = 0; n < length && at + n < samples.length; n++)
+      samples[at + n] += level * Math.exp((-3 * n) / length) * Math.cos((2 * Math.PI * (3200 + 900 * next()) * n) / RATE_HZ);
   }
 }
 
@@ -184,7 +196,26 @@ function write(name, channels) {
   const raw = join(work, `${name}.f32`);
   writeFileSync(raw, Buffer.from(mixed.buffer));
   const file = join(here, `${name}.flac`);
-  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE_HZ), '-ac', String(channels.length), '-i', raw, '-sample_fmt', 's16', '-c:a', 'flac', '-compression_level', '10', file]);
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'f32le',
+    '-ar',
+    String(RATE_HZ),
+    '-ac',
+    String(channels.length),
+    '-i',
+    raw,
+    '-sample_fmt',
+    's16',
+    '-c:a',
+    'flac',
+    '-compression_level',
+    '10',
+    file,
+  ]);
   console.log(`${name}.flac: ${(frames / RATE_HZ).toFixed(1)} s, ${readFileSync(file).length} bytes`);
 }
 
@@ -214,7 +245,27 @@ function makeBoatwright() {
   const level = 0.28;
   const wav = join(work, 'line.f32');
   writeFileSync(wav, Buffer.from(samples.buffer));
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-f', 'f32le', '-ar', String(RATE_HZ), '-ac', '1', '-i', wav, '-af', 'highpass=f=220,aresample=7000:resampler=soxr,aresample=48000:resampler=soxr', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 });
+  const raw = execFileSync(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      '-f',
+      'f32le',
+      '-ar',
+      String(RATE_HZ),
+      '-ac',
+      '1',
+      '-i',
+      wav,
+      '-af',
+      'highpass=f=220,aresample=7000:resampler=soxr,aresample=48000:resampler=soxr',
+      '-f',
+      'f32le',
+      '-',
+    ],
+    { maxBuffer: 1 << 28 },
+  );
   const line = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
   // The clipping comes last on the line and before the fader.
   const heard = line.map((x) => Math.max(-level, Math.min(level, x * 1.4)) * 0.7);
@@ -232,12 +283,18 @@ function makeGuide() {
   const { samples, starts } = take(guide, 'slt', 'guide', 1.7);
   const wav = join(work, 'guide.f32');
   writeFileSync(wav, Buffer.from(samples.buffer));
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-f', 'f32le', '-ar', String(RATE_HZ), '-ac', '1', '-i', wav, '-af', 'treble=g=11:f=5200', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 });
+  const raw = execFileSync(
+    'ffmpeg',
+    ['-v', 'error', '-f', 'f32le', '-ar', String(RATE_HZ), '-ac', '1', '-i', wav, '-af', 'treble=g=11:f=5200', '-f', 'f32le', '-'],
+    { maxBuffer: 1 << 28 },
+  );
   const voice = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length)).map((x) => 0.7 * x);
   addNoise(voice, 53, { a: 0.03, b: 0.003, white: -68, slow: -50, slower: -12 }, (t) => 1 + 0.5 * Math.sin(2 * Math.PI * 0.17 * t));
   for (const start of starts) addBurst(voice, start - 200, -6);
   const from = starts[3] - Math.round(0.8 * RATE_HZ);
-  for (let n = 0; n < 0.4 * RATE_HZ; n++) voice[from + n] += 0.05 * Math.sin((Math.PI * n) / (0.4 * RATE_HZ)) * Math.sin(2 * Math.PI * (2600 + 300 * Math.sin(n / 2500)) * (n / RATE_HZ));
+  for (let n = 0; n < 0.4 * RATE_HZ; n++)
+    voice[from + n] +=
+      0.05 * Math.sin((Math.PI * n) / (0.4 * RATE_HZ)) * Math.sin(2 * Math.PI * (2600 + 300 * Math.sin(n / 2500)) * (n / RATE_HZ));
   write('guide', [voice]);
 }
 

@@ -19,7 +19,8 @@ interface ClipSeen {
   readonly fadeIn: { readonly frames: number };
   readonly line: readonly { readonly gainDb: number }[];
 }
-const clipsOf = (page: Page): Promise<readonly ClipSeen[]> => page.evaluate(() => (window as unknown as { euphonosWorkbench: { sound: { clips: ClipSeen[] } } }).euphonosWorkbench.sound.clips);
+const clipsOf = (page: Page): Promise<readonly ClipSeen[]> =>
+  page.evaluate(() => (window as unknown as { euphonosWorkbench: { sound: { clips: ClipSeen[] } } }).euphonosWorkbench.sound.clips);
 const kinds = async (page: Page): Promise<string[]> => (await clipsOf(page)).map(({ sound }) => sound.kind);
 
 test('clips by keyboard and by hand: split, silence, room tone, copy, an edge dragged, a gain line, given back', async ({ page }) => {
@@ -52,7 +53,10 @@ test('clips by keyboard and by hand: split, silence, room tone, copy, an edge dr
 
   // The joint between the two is dragged to the right: the first one gets longer.
   const row = (await page.locator('[data-clips]').boundingBox())!;
-  const x = await page.evaluate((frame) => (window as unknown as { euphonosWorkbench: { view: { pxAt(frame: number): number } } }).euphonosWorkbench.view.pxAt(frame), second!.startFrame);
+  const x = await page.evaluate(
+    (frame) => (window as unknown as { euphonosWorkbench: { view: { pxAt(frame: number): number } } }).euphonosWorkbench.view.pxAt(frame),
+    second!.startFrame,
+  );
   await page.mouse.move(row.x + x, row.y + 18);
   await page.mouse.down();
   await page.mouse.move(row.x + x + 10, row.y + 18);
@@ -62,7 +66,9 @@ test('clips by keyboard and by hand: split, silence, room tone, copy, an edge dr
 
   // Its crossfade, by the handle at the top: 20 px to the right, half of it lies before the joint.
   const joint = (await clipsOf(page))[1]!;
-  const framesPerPx = await page.evaluate(() => (window as unknown as { euphonosWorkbench: { view: { framesPerPx: number } } }).euphonosWorkbench.view.framesPerPx);
+  const framesPerPx = await page.evaluate(
+    () => (window as unknown as { euphonosWorkbench: { view: { framesPerPx: number } } }).euphonosWorkbench.view.framesPerPx,
+  );
   const edge = row.x + joint.startFrame / framesPerPx;
   await page.mouse.move(edge + 4, row.y + 4);
   await page.mouse.down();
@@ -81,11 +87,15 @@ test('clips by keyboard and by hand: split, silence, room tone, copy, an edge dr
   await page.mouse.down();
   await page.mouse.move(at.x + 5, at.y + 45, { steps: 4 });
   await page.mouse.up();
-  await expect.poll(async () => (await clipsOf(page)).find(({ line: points }) => points.length === 1)?.line[0]?.gainDb ?? 0).toBeLessThan(-5);
+  await expect
+    .poll(async () => (await clipsOf(page)).find(({ line: points }) => points.length === 1)?.line[0]?.gainDb ?? 0)
+    .toBeLessThan(-5);
   await desk.saved();
   const done = Number(/\d+/.exec((await page.getByText(/steps done/).textContent())!)![0]);
   for (let i = 0; i < done; i++) await page.keyboard.press('Control+z');
-  await expect.poll(async () => (await clipsOf(page)).map(({ source }) => source)).toEqual([{ startFrame: 0, endFrame: SECONDS * RATE_HZ }]);
+  await expect
+    .poll(async () => (await clipsOf(page)).map(({ source }) => source))
+    .toEqual([{ startFrame: 0, endFrame: SECONDS * RATE_HZ }]);
 });
 
 test('a clip has a chain of its own: its hum alone is notched, in the file too', async ({ page }) => {
@@ -111,7 +121,8 @@ test('a clip has a chain of its own: its hum alone is notched, in the file too',
   await download.saveAs(path);
   const out = readSamples(path);
   expect(out.length).toBe(sound.length);
-  const fall = (from: number, to: number): number => toneDb(sound, 50, from * RATE_HZ, to * RATE_HZ) - toneDb(out, 50, from * RATE_HZ, to * RATE_HZ);
+  const fall = (from: number, to: number): number =>
+    toneDb(sound, 50, from * RATE_HZ, to * RATE_HZ) - toneDb(out, 50, from * RATE_HZ, to * RATE_HZ);
   expect(fall(4, 5.2)).toBeGreaterThan(20);
   expect(Math.abs(fall(0.5, 2.5))).toBeLessThan(0.1);
   expect(Math.abs(fall(6.5, 9))).toBeLessThan(0.1);
@@ -128,7 +139,23 @@ test('two people on two channels: heard together, one lowered, the whole filtere
     both[2 * n + 1] = tone[n]!;
   });
   writeFileSync(raw, Buffer.from(both.buffer));
-  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE_HZ), '-ac', '2', '-i', raw, '-c:a', 'pcm_f32le', path]);
+  execFileSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'f32le',
+    '-ar',
+    String(RATE_HZ),
+    '-ac',
+    '2',
+    '-i',
+    raw,
+    '-c:a',
+    'pcm_f32le',
+    path,
+  ]);
   const desk = await bringIn(page, address, path, SECONDS);
   for (const title of ['High-pass', 'Noise reduction']) await desk.turn(title, false);
   await page.getByRole('button', { name: 'Split into tracks' }).click();

@@ -36,7 +36,15 @@ test('everything of the chain by keyboard: add, move, change, bypass, undo, redo
   await expect(page.getByRole('switch', { name: 'Hum notch on' })).toHaveAttribute('aria-checked', 'true');
 
   await page.getByRole('button', { name: /steps done/ }).click();
-  for (const step of ['Add Gate', 'Move High-pass', 'Hum notch: Base 60 Hz', 'Hum notch: Harmonics 5', 'Hum notch: Width 2.5 Hz', 'Use Hum notch']) await expect(page.getByRole('dialog').getByRole('button', { name: step })).toBeVisible();
+  for (const step of [
+    'Add Gate',
+    'Move High-pass',
+    'Hum notch: Base 60 Hz',
+    'Hum notch: Harmonics 5',
+    'Hum notch: Width 2.5 Hz',
+    'Use Hum notch',
+  ])
+    await expect(page.getByRole('dialog').getByRole('button', { name: step })).toBeVisible();
   await page.keyboard.press('Escape');
   for (let i = 0; i < 6; i++) await page.keyboard.press('Control+z');
   await expect(page.locator('[data-treatment]')).toHaveCount(4);
@@ -81,7 +89,8 @@ test('pictures: wave and spectrogram, scales, zoom until the floor is seen, a fo
   // Closer, to a hundredth of a second: single periods.
   await desk.strips.hover();
   for (let i = 0; i < 6; i++) await page.mouse.wheel(0, -700);
-  const span = () => page.evaluate(() => (window as unknown as { euphonosWorkbench: { view: { spanFrames: number } } }).euphonosWorkbench.view.spanFrames);
+  const span = () =>
+    page.evaluate(() => (window as unknown as { euphonosWorkbench: { view: { spanFrames: number } } }).euphonosWorkbench.view.spanFrames);
   await expect.poll(span).toBeLessThan(48_000);
   await expect.poll(() => ink('result')).toBeGreaterThan(1);
   await page.keyboard.press('f');
@@ -117,7 +126,10 @@ test('a session is renamed and removed', async ({ page }) => {
   await expect(renamed).toHaveCount(0);
 });
 
-test('two windows on one session: the second is told and takes over, then the first is told; nothing is lost', async ({ page, context }) => {
+test('two windows on one session: the second is told and takes over, then the first is told; nothing is lost', async ({
+  page,
+  context,
+}) => {
   const desk = await bringIn(page, address, writeWav('two windows.wav', sound), 10);
   await desk.turn('Gate', true);
   await desk.saved();
@@ -139,7 +151,10 @@ test('a session that was saved from elsewhere is not overwritten: who edits it i
   const desk = await bringIn(page, address, writeWav('saved elsewhere.wav', sound), 10);
   await desk.saved();
   const id = /sessions\/([\w-]+)/.exec(page.url())![1]!;
-  const { revision, document } = (await (await page.request.get(`${address}/api/sessions/${id}`)).json()) as { revision: number; document: { tracks: { chain: { treatments: { bypassed: boolean }[] } }[] } };
+  const { revision, document } = (await (await page.request.get(`${address}/api/sessions/${id}`)).json()) as {
+    revision: number;
+    document: { tracks: { chain: { treatments: { bypassed: boolean }[] } }[] };
+  };
   document.tracks[0]!.chain.treatments[3]!.bypassed = false;
   expect((await page.request.put(`${address}/api/sessions/${id}/document`, { data: { revision, document } })).ok()).toBe(true);
   await page.getByRole('switch', { name: 'Hum notch on' }).click();
@@ -169,7 +184,9 @@ test('no serious barrier in any view, by day and in the evening', async ({ page 
   await bringIn(page, address, writeWav('barriers.wav', sound), 10);
   const check = async (): Promise<void> => {
     const { violations } = await new AxeBuilder({ page }).analyze();
-    expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([]);
+    expect(
+      violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id, nodes }) => [id, nodes[0]?.html]),
+    ).toEqual([]);
   };
   await check();
   await page.getByRole('button', { name: 'Evening page' }).click();

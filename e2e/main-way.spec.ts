@@ -27,7 +27,9 @@ test('a recording comes in, is cleaned by ear, and comes out at the right loudne
   await expect(page.getByText(/^Too short: 0\.\d\d s/).last()).toBeVisible();
   await desk.select(0.4, 2.4);
   await page.keyboard.press('n');
-  await expect(page.getByText(/(Speech|A breath or a soft sound|Another sound) is in it: for \d\.\d\d s the level rises, by \d+\.\d dB/).last()).toBeVisible();
+  await expect(
+    page.getByText(/(Speech|A breath or a soft sound|Another sound) is in it: for \d\.\d\d s the level rises, by \d+\.\d dB/).last(),
+  ).toBeVisible();
   await desk.select(0.1, 1.3);
   await expect(page.locator('[data-judgement=clean]')).toBeVisible();
   await page.keyboard.press('n');
@@ -108,7 +110,10 @@ test('a control that is moved while it plays is heard within 100 ms, without a c
   expect(toneDb(samples, 100, moved + 4800, moved + 5760), 'heard after 100 ms').toBeLessThan(before - 6);
   expect(toneDb(samples, 100, moved + 14400, moved + 24000), 'settled').toBeLessThan(before - 45);
   // No gap: the sound never stops. No click: no step larger than the sound itself makes.
-  let silent = 0, longest = 0, step = 0, usual = 0;
+  let silent = 0,
+    longest = 0,
+    step = 0,
+    usual = 0;
   for (let n = 1; n < samples.length; n++) {
     silent = Math.abs(samples[n]!) < 1e-6 ? silent + 1 : 0;
     longest = Math.max(longest, silent);
@@ -132,7 +137,9 @@ test('a jump into a new loop, right after a session was opened and while it play
     await page.keyboard.press('l');
     await page.waitForTimeout(1200);
     const { status, seconds } = await page.evaluate(() => {
-      const { player, sampleRateHz } = (window as unknown as { euphonosWorkbench: { player: { status: string; frame: number }; sampleRateHz: number } }).euphonosWorkbench;
+      const { player, sampleRateHz } = (
+        window as unknown as { euphonosWorkbench: { player: { status: string; frame: number }; sampleRateHz: number } }
+      ).euphonosWorkbench;
       return { status: player.status, seconds: player.frame / sampleRateHz };
     });
     expect(status).toBe('playing');
@@ -153,7 +160,10 @@ test('source, removed and result: aligned to the sample, and equally loud when a
   const expected = sound.subarray(source.frame, source.frame + source.samples.length);
   expect(source.samples.length).toBeGreaterThan(20_000);
   // From a tenth of a second on, when the fade in is over.
-  expect(source.samples.every((x, n) => n < 4800 || x === expected[n]), 'the source is the recording, to the bit').toBe(true);
+  expect(
+    source.samples.every((x, n) => n < 4800 || x === expected[n]),
+    'the source is the recording, to the bit',
+  ).toBe(true);
 
   await page.keyboard.press('2');
   await page.waitForTimeout(300);
@@ -164,7 +174,10 @@ test('source, removed and result: aligned to the sample, and equally loud when a
   await page.waitForTimeout(300);
   await desk.stop();
   // The same stretch again, as result: removed and result must add up to the source.
-  await page.evaluate((frame) => (window as unknown as { euphonosWorkbench: { player: { seek(frame: number): void } } }).euphonosWorkbench.player.seek(frame), removed.frame);
+  await page.evaluate(
+    (frame) => (window as unknown as { euphonosWorkbench: { player: { seek(frame: number): void } } }).euphonosWorkbench.player.seek(frame),
+    removed.frame,
+  );
   await readTap(page);
   await desk.play();
   await page.waitForTimeout(1500);
@@ -180,17 +193,23 @@ test('source, removed and result: aligned to the sample, and equally loud when a
   await page.keyboard.press('e');
   await expect(page.getByRole('switch', { name: 'Equal loudness' })).toHaveAttribute('aria-checked', 'true');
   const { gains, figures } = await page.evaluate(() => {
-    const { laneGainsDb, figures } = (window as unknown as { euphonosWorkbench: { laneGainsDb: Lanes<number>; figures: Lanes<{ integratedLufs: number }> } }).euphonosWorkbench;
+    const { laneGainsDb, figures } = (
+      window as unknown as { euphonosWorkbench: { laneGainsDb: Lanes<number>; figures: Lanes<{ integratedLufs: number }> } }
+    ).euphonosWorkbench;
     return { gains: laneGainsDb, figures };
   });
   expect(Math.abs(gains.removed)).toBeGreaterThan(0.1);
-  for (const lane of ['source', 'removed', 'result'] as const) expect(figures[lane].integratedLufs + gains[lane]).toBeCloseTo(figures.source.integratedLufs, 6);
+  for (const lane of ['source', 'removed', 'result'] as const)
+    expect(figures[lane].integratedLufs + gains[lane]).toBeCloseTo(figures.source.integratedLufs, 6);
   await page.keyboard.press('1');
   await page.waitForTimeout(300);
   await readTap(page);
   await page.waitForTimeout(300);
   const sourceAgain = straight(await readTap(page));
-  expect(sourceAgain.samples.every((x, n) => x === sound[sourceAgain.frame + n]), 'the source itself keeps its level').toBe(true);
+  expect(
+    sourceAgain.samples.every((x, n) => x === sound[sourceAgain.frame + n]),
+    'the source itself keeps its level',
+  ).toBe(true);
   await desk.stop();
 });
 
@@ -218,7 +237,11 @@ test('what was heard is what is rendered: within -90 dBFS', async ({ page }) => 
   const difference = Float32Array.from({ length }, (_, n) => heard.samples[n]! - rendered[heard.frame + n]!);
   expect(levelDb(heard.samples.subarray(0, length))).toBeGreaterThan(-40);
   expect(levelDb(difference)).toBeLessThan(-90);
-  expect(Math.max(...Array.from({ length: 50 }, (_, i) => levelDb(difference, Math.floor((i * length) / 50), Math.floor(((i + 1) * length) / 50))))).toBeLessThan(-90);
+  expect(
+    Math.max(
+      ...Array.from({ length: 50 }, (_, i) => levelDb(difference, Math.floor((i * length) / 50), Math.floor(((i + 1) * length) / 50))),
+    ),
+  ).toBeLessThan(-90);
 });
 
 test('the demo is there, and opens', async ({ page }) => {

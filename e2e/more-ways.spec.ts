@@ -26,7 +26,19 @@ test('a file is dropped on the page', async ({ page }) => {
 
 test('a render is cancelled, and another one is made', async ({ page }) => {
   const long = join(scratch, 'long take.wav');
-  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-stream_loop', '29', '-i', writeWav('ten.wav', sound), '-c:a', 'pcm_s16le', long]);
+  execFileSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-y',
+    '-stream_loop',
+    '29',
+    '-i',
+    writeWav('ten.wav', sound),
+    '-c:a',
+    'pcm_s16le',
+    long,
+  ]);
   const desk = await bringIn(page, address, long, 300);
   await desk.turn('Hum notch', true);
   await desk.saved();
@@ -63,10 +75,29 @@ test('the page is closed while the server is away: the work is there the next ti
 
 test('of a recording with many channels the two that are wanted are heard', async ({ page }) => {
   // Channel n is a tone of n × 100 Hz.
-  const tones = Float32Array.from({ length: 5 * 6 * RATE_HZ }, (_, i) => 0.1 * Math.sin((2 * Math.PI * 100 * ((i % 6) + 1) * Math.floor(i / 6)) / RATE_HZ));
+  const tones = Float32Array.from(
+    { length: 5 * 6 * RATE_HZ },
+    (_, i) => 0.1 * Math.sin((2 * Math.PI * 100 * ((i % 6) + 1) * Math.floor(i / 6)) / RATE_HZ),
+  );
   const path = join(scratch, 'six channels.wav');
   const raw = writeWav('six.raw.wav', tones);
-  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE_HZ), '-ac', '6', '-i', `${raw}.raw`, '-c:a', 'pcm_f32le', path]);
+  execFileSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'f32le',
+    '-ar',
+    String(RATE_HZ),
+    '-ac',
+    '6',
+    '-i',
+    `${raw}.raw`,
+    '-c:a',
+    'pcm_f32le',
+    path,
+  ]);
   await bringIn(page, address, path, 5);
   await page.getByRole('combobox', { name: 'Channels used' }).selectOption('4');
   const desk = new Desk(page, 5);
@@ -88,7 +119,23 @@ test('in stereo each side is treated with a profile of its own', async ({ page }
   const stereo = Float32Array.from({ length: left.length * 2 }, (_, i) => (i % 2 ? 0.25 : 1) * left[i >> 1]!);
   const raw = writeWav('stereo.raw.wav', stereo);
   const path = join(scratch, 'both sides.wav');
-  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE_HZ), '-ac', '2', '-i', `${raw}.raw`, '-c:a', 'pcm_f32le', path]);
+  execFileSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'f32le',
+    '-ar',
+    String(RATE_HZ),
+    '-ac',
+    '2',
+    '-i',
+    `${raw}.raw`,
+    '-c:a',
+    'pcm_f32le',
+    path,
+  ]);
   const desk = await bringIn(page, address, path, 8);
   await desk.turn('High-pass', false);
   await desk.select(0.1, 1.3);
@@ -99,7 +146,10 @@ test('in stereo each side is treated with a profile of its own', async ({ page }
   await desk.deliver(join(scratch, 'both sides out.wav'));
   const out = readSamples(join(scratch, 'both sides out.wav'));
   const side = (offset: number): Float32Array => out.filter((_, i) => i % 2 === offset);
-  for (const [offset, gainDb] of [[0, 0], [1, -12.04]] as const) {
+  for (const [offset, gainDb] of [
+    [0, 0],
+    [1, -12.04],
+  ] as const) {
     expect(levelDb(side(offset), 9600, 62_400) - gainDb, 'gap').toBeLessThan(levelDb(left, 9600, 62_400) - 8);
     expect(Math.abs(levelDb(side(offset), 300_000, 380_000) - gainDb - levelDb(left, 300_000, 380_000)), 'words').toBeLessThan(1);
   }

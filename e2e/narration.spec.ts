@@ -1,8 +1,8 @@
 import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Desk} from './support/desk.ts';
+import type { Desk } from './support/desk.ts';
 import { bringIn } from './support/desk.ts';
 import { scratch } from './support/server.ts';
 
@@ -18,20 +18,23 @@ const BREATHS_END_SECONDS = [2.32, 5.1, 9.42] as const;
 const CHAIR_SECONDS = [614.0, 614.35] as const;
 
 function floats(path: string): Float32Array {
-  const raw = `${path}.f32`;
-  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-i', path, '-f', 'f32le', '-ac', '1', '-ar', String(RATE), raw]);
-  const bytes = readFileSync(raw);
-  return new Float32Array(bytes.buffer, bytes.byteOffset, bytes.length / 4);
+  const args = ['-nostdin', '-v', 'error', '-i', path, '-f', 'f32le', '-ac', '1', '-ar', String(RATE), '-'];
+  const bytes = execFileSync('ffmpeg', args, { maxBuffer: 1 << 30 });
+  return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
 }
 
 function narration(): { readonly path: string; readonly sound: Float32Array } {
   const once = floats(join(import.meta.dirname, '../demo/narrator.flac'));
   const sound = new Float32Array(MINUTES * 60 * RATE);
-  for (let i = 0; i < TIMES; i++) sound.set(once.subarray(0, Math.max(0, Math.min(once.length, sound.length - i * once.length))), i * once.length);
+  for (let i = 0; i < TIMES; i++)
+    sound.set(once.subarray(0, Math.max(0, Math.min(once.length, sound.length - i * once.length))), i * once.length);
   let seed = 1;
   let [low, lower] = [0, 0];
   const random = (): number => ((seed = (seed * 16807) % 2147483647) / 2147483647) * 2 - 1;
-  for (const [from, to, level] of [[...COUGH_SECONDS, 0.12], [...CHAIR_SECONDS, 0.2]] as const) {
+  for (const [from, to, level] of [
+    [...COUGH_SECONDS, 0.12],
+    [...CHAIR_SECONDS, 0.2],
+  ] as const) {
     const frames = Math.round((to - from) * RATE);
     for (let n = 0; n < frames; n++) sound[Math.round(from * RATE) + n]! += level * random() * Math.sin((Math.PI * n) / frames);
   }
@@ -46,28 +49,62 @@ function narration(): { readonly path: string; readonly sound: Float32Array } {
   const raw = join(scratch, 'narration.f32');
   const path = join(scratch, 'narration.flac');
   writeFileSync(raw, Buffer.from(sound.buffer));
-  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE), '-ac', '1', '-i', raw, '-c:a', 'flac', '-sample_fmt', 's32', path]);
+  execFileSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'f32le',
+    '-ar',
+    String(RATE),
+    '-ac',
+    '1',
+    '-i',
+    raw,
+    '-c:a',
+    'flac',
+    '-sample_fmt',
+    's32',
+    path,
+  ]);
   return { path, sound };
 }
 
 interface Shown {
-  readonly clips: readonly { readonly startFrame: number; readonly source: { readonly startFrame: number; readonly endFrame: number }; readonly gainDb: number }[];
+  readonly clips: readonly {
+    readonly startFrame: number;
+    readonly source: { readonly startFrame: number; readonly endFrame: number };
+    readonly gainDb: number;
+  }[];
   readonly lengthFrames: number;
 }
 /** What is open in the page: its clips, where a place of the recording sounds. */
-const shown = (page: Page): Promise<Shown> => page.evaluate(() => {
-  const { sound, lengthFrames } = (window as unknown as { euphonosWorkbench: { sound: { clips: Shown['clips'] }; lengthFrames: number } }).euphonosWorkbench;
-  return { clips: sound.clips, lengthFrames };
-});
+const shown = (page: Page): Promise<Shown> =>
+  page.evaluate(() => {
+    const { sound, lengthFrames } = (window as unknown as { euphonosWorkbench: { sound: { clips: Shown['clips'] }; lengthFrames: number } })
+      .euphonosWorkbench;
+    return { clips: sound.clips, lengthFrames };
+  });
 
 /** Shows a stretch of the recording closely, and selects it on the strips. */
 async function selectRecorded(page: Page, [from, to]: readonly [number, number]): Promise<void> {
-  const px = await page.evaluate(([start, end]) => {
-    const { view, places } = (window as unknown as { euphonosWorkbench: { view: { show(a: number, b: number): void; pxAt(frame: number): number }; places: { ofSeconds(span: object): { startFrame: number; endFrame: number }[] } } }).euphonosWorkbench;
-    const [place] = places.ofSeconds({ startSeconds: start, endSeconds: end });
-    view.show(place!.startFrame - 48_000, place!.endFrame + 48_000);
-    return [view.pxAt(place!.startFrame), view.pxAt(place!.endFrame)];
-  }, [from, to]);
+  const px = await page.evaluate(
+    ([start, end]) => {
+      const { view, places } = (
+        window as unknown as {
+          euphonosWorkbench: {
+            view: { show(a: number, b: number): void; pxAt(frame: number): number };
+            places: { ofSeconds(span: object): { startFrame: number; endFrame: number }[] };
+          };
+        }
+      ).euphonosWorkbench;
+      const [place] = places.ofSeconds({ startSeconds: start, endSeconds: end });
+      view.show(place!.startFrame - 48_000, place!.endFrame + 48_000);
+      return [view.pxAt(place!.startFrame), view.pxAt(place!.endFrame)];
+    },
+    [from, to],
+  );
   const box = (await page.locator('[data-strips]').boundingBox())!;
   await page.mouse.move(box.x + px[0]!, box.y + box.height / 4);
   await page.mouse.down();
@@ -134,18 +171,31 @@ test('a narration of 20 minutes goes from raw to tight by keyboard, renders to t
   await page.getByRole('link', { name: /Hand over/ }).click();
   await desk.saved();
   await page.getByRole('button', { name: /^Render the edit/ }).click();
-  const [download] = await Promise.all([page.waitForEvent('download', { timeout: 120_000 }), page.getByRole('link', { name: /Download/ }).click({ timeout: 120_000 })]);
+  const [download] = await Promise.all([
+    page.waitForEvent('download', { timeout: 120_000 }),
+    page.getByRole('link', { name: /Download/ }).click({ timeout: 120_000 }),
+  ]);
   const file = join(scratch, 'narration-out.wav');
   await download.saveAs(file);
   const out = floats(file);
   expect(out.length).toBe(lengthFrames);
 
   // No joint clicks: the step there is no larger than the sound's own close by.
-  const steps = clips.slice(1).map(({ startFrame }) => largestStep(out, startFrame - 240, startFrame + 240) / (largestStep(out, startFrame - 24_000, startFrame + 24_000) + 1e-9));
+  const steps = clips
+    .slice(1)
+    .map(
+      ({ startFrame }) =>
+        largestStep(out, startFrame - 240, startFrame + 240) / (largestStep(out, startFrame - 24_000, startFrame + 24_000) + 1e-9),
+    );
   expect(Math.max(...steps)).toBeLessThanOrEqual(1);
   // Pauses that were shortened lie 12 dB lower against their words than they did.
   const gain = levelDb(out, 0, 120 * RATE) - levelDb(sound, 0, 140 * RATE);
-  const lowered = clips.slice(2, 40).map(({ startFrame, source }) => levelDb(out, startFrame - 2000, startFrame + 2000) - levelDb(sound, source.startFrame - 2000, source.startFrame + 2000) - gain);
+  const lowered = clips
+    .slice(2, 40)
+    .map(
+      ({ startFrame, source }) =>
+        levelDb(out, startFrame - 2000, startFrame + 2000) - levelDb(sound, source.startFrame - 2000, source.startFrame + 2000) - gain,
+    );
   lowered.sort((a, b) => a - b);
   expect(Math.abs(lowered[lowered.length >> 1]! + 12)).toBeLessThan(1);
 
@@ -155,5 +205,7 @@ test('a narration of 20 minutes goes from raw to tight by keyboard, renders to t
   const done = Number(/\d+/.exec((await page.getByText(/steps done/).textContent())!)![0]);
   for (let i = 0; i < done; i++) await page.keyboard.press('Control+z');
   await expect(page.getByText('nothing done yet')).toBeVisible();
-  await expect.poll(async () => (await shown(page)).clips.map(({ startFrame, source }) => [startFrame, source])).toEqual([[0, { startFrame: 0, endFrame: sound.length }]]);
+  await expect
+    .poll(async () => (await shown(page)).clips.map(({ startFrame, source }) => [startFrame, source]))
+    .toEqual([[0, { startFrame: 0, endFrame: sound.length }]]);
 });

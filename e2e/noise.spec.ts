@@ -79,7 +79,11 @@ test('passages are found, stepped through, heard, and two of them feed one profi
   await expect(candidate).toHaveText(/^1 of \d+ found: \d\.\d\d s at −\d+\.\d dBFS, steady within \d\.\d dB/);
   await expect(page.locator('[data-judgement=clean]')).toBeVisible();
   await page.keyboard.press('h');
-  await expect.poll(() => page.evaluate(() => (window as unknown as { euphonosWorkbench: { player: { status: string } } }).euphonosWorkbench.player.status)).toBe('playing');
+  await expect
+    .poll(() =>
+      page.evaluate(() => (window as unknown as { euphonosWorkbench: { player: { status: string } } }).euphonosWorkbench.player.status),
+    )
+    .toBe('playing');
   await page.keyboard.press('h');
   await page.keyboard.press('n');
   await expect(page.locator('[data-profile=ready]')).toBeVisible();
@@ -95,7 +99,9 @@ test('passages are found, stepped through, heard, and two of them feed one profi
   await expect(page.locator('[data-noise-passage]')).toHaveCount(2);
 });
 
-test('a profile is kept, downloaded, read back, compared, and serves another session; a point of its curve is dragged', async ({ page }, info) => {
+test('a profile is kept, downloaded, read back, compared, and serves another session; a point of its curve is dragged', async ({
+  page,
+}, info) => {
   const desk = await bringIn(page, address, writeWav('kept room.wav', narration), SECONDS);
   await desk.open('Noise reduction');
   await desk.select(0.2, 2.1);
@@ -119,7 +125,9 @@ test('a profile is kept, downloaded, read back, compared, and serves another ses
 
   const plot = page.locator('[data-curve-plot]');
   const box = (await plot.boundingBox())!;
-  const points = (await plot.locator('polyline').getAttribute('points'))!.split(' ').map((point) => point.split(',').map(Number) as [number, number]);
+  const points = (await plot.locator('polyline').getAttribute('points'))!
+    .split(' ')
+    .map((point) => point.split(',').map(Number) as [number, number]);
   const [x, y] = [box.x + points[70]![0], box.y + points[70]![1]];
   await page.mouse.move(x, y);
   await page.mouse.down();
@@ -135,7 +143,9 @@ test('a profile is kept, downloaded, read back, compared, and serves another ses
   await page.getByRole('button', { name: 'Profiles' }).click();
   await kept.getByRole('button', { name: 'Use' }).click();
   await expect(page.locator('[data-profile=ready]')).toContainText('Tide room');
-  await expect.poll(async () => Number((await page.locator('[data-telling=result]').textContent())!.replace('−', '-').match(/-[\d.]+/)![0])).toBeLessThan(-55);
+  await expect
+    .poll(async () => Number((await page.locator('[data-telling=result]').textContent())!.replace('−', '-').match(/-[\d.]+/)![0]))
+    .toBeLessThan(-55);
   await desk.saved();
   await page.getByRole('button', { name: 'Profiles' }).click();
   await kept.getByRole('button', { name: 'Delete Tide room', exact: true }).click();
@@ -156,7 +166,8 @@ test('what remains in a box is reduced by itself, and the file holds it', async 
   await page.mouse.move(x(1), box.y + box.height * 0.5);
   await page.mouse.move(x(1.9), box.y + box.height * 0.98);
   await page.mouse.up();
-  const gap = async (): Promise<number> => Number((await page.locator('[data-telling=result]').textContent())!.replace('−', '-').match(/-[\d.]+/)![0]);
+  const gap = async (): Promise<number> =>
+    Number((await page.locator('[data-telling=result]').textContent())!.replace('−', '-').match(/-[\d.]+/)![0]);
   await page.getByRole('button', { name: 'Second pass here' }).click();
   await expect(desk.treatment('Spots')).toContainText('1 spot');
   await expect.poll(gap).toBeLessThan(-50);

@@ -8,7 +8,9 @@ const root = join(import.meta.dirname, '..');
 const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 12;
 /** The left side: samples come side by side. */
-const miller = readSamples(join(root, 'demo/miller.flac')).filter((_, n) => n % 2 === 0).slice(0, SECONDS * RATE_HZ);
+const miller = readSamples(join(root, 'demo/miller.flac'))
+  .filter((_, n) => n % 2 === 0)
+  .slice(0, SECONDS * RATE_HZ);
 
 test('what was done survives a reload: the list is there, and undo goes back to the start', async ({ page }) => {
   const desk = await bringIn(page, address, writeWav('long work.wav', miller), SECONDS);
@@ -83,7 +85,12 @@ test('pauses are lowered between the words, one is given back, and the file hold
   await expect(panel.getByText(/\d+ pauses, \d+ lowered here/)).toBeVisible();
   await expect(page.locator('[data-mended]')).not.toHaveAttribute('data-mended', '0');
   await page.keyboard.press('j');
-  const first = (await page.evaluate(() => (window as unknown as { euphonosWorkbench: { effects: { events: { startFrame: number; endFrame: number }[] }[] } }).euphonosWorkbench.effects.find(({ events }) => events.length > 0)!.events))!;
+  const first = (await page.evaluate(
+    () =>
+      (
+        window as unknown as { euphonosWorkbench: { effects: { events: { startFrame: number; endFrame: number }[] }[] } }
+      ).euphonosWorkbench.effects.find(({ events }) => events.length > 0)!.events,
+  ))!;
   await page.keyboard.press('x');
   await expect(page.locator('[data-span-row=leave]')).toHaveCount(1);
   await page.getByRole('link', { name: /Hand over/ }).click();

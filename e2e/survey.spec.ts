@@ -14,7 +14,11 @@ interface Finding {
   readonly count?: number;
 }
 const surveyOf = (path: string): Finding[] =>
-  (JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'survey', path], { encoding: 'utf8' })) as { findings: Finding[] }).findings;
+  (
+    JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'survey', path], { encoding: 'utf8' })) as {
+      findings: Finding[];
+    }
+  ).findings;
 
 /** Opens the survey of a demo recording, once it is done. */
 async function openSurvey(page: Page, name: string, seconds: number): Promise<Desk> {
@@ -30,7 +34,10 @@ async function toTreat(page: Page): Promise<void> {
   await expect(page.getByRole('complementary', { name: 'Chain' })).toBeVisible();
 }
 const finding = (page: Page, kind: string) => page.locator(`[data-finding=${kind}]`);
-const heard = (page: Page) => page.evaluate(() => (window as unknown as { euphonosWorkbench: { player: { status: string; frame: number } } }).euphonosWorkbench.player.status);
+const heard = (page: Page) =>
+  page.evaluate(
+    () => (window as unknown as { euphonosWorkbench: { player: { status: string; frame: number } } }).euphonosWorkbench.player.status,
+  );
 
 test('from findings to a mended, measured file: clicks of the miller', async ({ page }) => {
   const before = surveyOf(join(root, 'demo/miller.flac')).find(({ kind }) => kind === 'clicks')!;
@@ -41,9 +48,14 @@ test('from findings to a mended, measured file: clicks of the miller', async ({ 
   await expect(page.locator('[data-marks]')).not.toHaveAttribute('data-marks', '0');
 
   // A click on a mark loops that place.
-  await finding(page, 'clicks').getByRole('button', { name: /^Loop Clicks at/ }).nth(3).click();
+  await finding(page, 'clicks')
+    .getByRole('button', { name: /^Loop Clicks at/ })
+    .nth(3)
+    .click();
   await expect(page.getByRole('button', { name: /^loop/ })).toHaveAttribute('aria-pressed', 'true');
-  await finding(page, 'clicks').getByRole('button', { name: /Take this/ }).click();
+  await finding(page, 'clicks')
+    .getByRole('button', { name: /Take this/ })
+    .click();
   await expect(finding(page, 'clicks')).toContainText('Clicks is in the chain');
 
   await toTreat(page);
@@ -68,7 +80,9 @@ test('from findings to a mended, measured file: clicks of the miller', async ({ 
 test('from a finding to a file without its hum, undone and taken again', async ({ page }) => {
   const desk = await openSurvey(page, 'narrator', 51.4);
   await expect(finding(page, 'hum')).toContainText('50');
-  await finding(page, 'hum').getByRole('button', { name: /Take this/ }).click();
+  await finding(page, 'hum')
+    .getByRole('button', { name: /Take this/ })
+    .click();
   await expect(finding(page, 'hum')).toContainText('is in the chain');
   await page.keyboard.press('Control+z');
   await expect(finding(page, 'hum').getByRole('button', { name: /Take this/ })).toBeVisible();

@@ -13,11 +13,26 @@ const run = (what, command, args) => {
 };
 
 run('kernels', 'assemblyscript/bin/asc.js', [
-  'packages/dsp/kernels/index.ts', '-o', 'packages/dsp/kernels/kernels.wasm',
-  '--runtime', 'stub', '--enable', 'simd', '--enable', 'bulk-memory', '-O3', '--noAssert', '--use', 'abort=',
+  'packages/dsp/kernels/index.ts',
+  '-o',
+  'packages/dsp/kernels/kernels.wasm',
+  '--runtime',
+  'stub',
+  '--enable',
+  'simd',
+  '--enable',
+  'bulk-memory',
+  '-O3',
+  '--noAssert',
+  '--use',
+  'abort=',
 ]);
 // The suppressor of a library travels in the same file, as a custom section: whoever has the kernels has it too.
-appendSection(join(root, 'packages/dsp/kernels/kernels.wasm'), 'suppressor', readFileSync(join(root, 'node_modules/@jitsi/rnnoise-wasm/dist/rnnoise.wasm')));
+appendSection(
+  join(root, 'packages/dsp/kernels/kernels.wasm'),
+  'suppressor',
+  readFileSync(join(root, 'node_modules/@jitsi/rnnoise-wasm/dist/rnnoise.wasm')),
+);
 const onlyCore = process.argv.includes('--only-core');
 run('TypeScript', 'typescript/bin/tsc', ['-b', ...(onlyCore ? ['apps/cli'] : [])]);
 if (!onlyCore) run('the page', 'vite/bin/vite.js', ['build', '--config', 'apps/web/vite.config.ts', '--logLevel', 'warn']);

@@ -25,7 +25,11 @@ const count = (good, bad) => {
 };
 const node = (file, args, env = {}) =>
   new Promise((resolve) => {
-    const child = spawn(process.execPath, [join(root, 'node_modules', file), ...args], { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } });
+    const child = spawn(process.execPath, [join(root, 'node_modules', file), ...args], {
+      cwd: root,
+      stdio: 'inherit',
+      env: { ...process.env, ...env },
+    });
     child.on('exit', (code) => resolve(code ?? 1));
   });
 const read = (path) => {
@@ -45,7 +49,9 @@ async function check(what, file, args) {
 async function unit() {
   say('\nUnits, and the server with a database …');
   const report = join(scratch, 'jest.json');
-  const code = await node('jest/bin/jest.js', ['--forceExit', '--json', `--outputFile=${report}`, ...(only === 'unit' ? more : [])], { EUPHONOS_TEST_DATABASE_URL: database.url });
+  const code = await node('jest/bin/jest.js', ['--forceExit', '--json', `--outputFile=${report}`, ...(only === 'unit' ? more : [])], {
+    EUPHONOS_TEST_DATABASE_URL: database.url,
+  });
   const { numPassedTests = 0, numFailedTests = 0, numRuntimeErrorTestSuites = 0 } = read(report) ?? {};
   count(numPassedTests, Math.max(numFailedTests + numRuntimeErrorTestSuites, code === 0 ? 0 : 1));
 }
@@ -54,7 +60,9 @@ async function e2e() {
   say('\nThe product in a browser …');
   const report = join(scratch, 'e2e.json');
   const code = await node('@playwright/test/cli.js', ['test', '--config', 'e2e/playwright.config.ts', ...(only === 'e2e' ? more : [])], {
-    EUPHONOS_TEST_DATABASE_URL: database.url, EUPHONOS_TEST_SCRATCH: scratch, PLAYWRIGHT_JSON_OUTPUT_NAME: report,
+    EUPHONOS_TEST_DATABASE_URL: database.url,
+    EUPHONOS_TEST_SCRATCH: scratch,
+    PLAYWRIGHT_JSON_OUTPUT_NAME: report,
   });
   const { expected = 0, unexpected = 0, flaky = 0 } = read(report)?.stats ?? {};
   count(expected + flaky, Math.max(unexpected, code === 0 ? 0 : 1));
@@ -69,8 +77,13 @@ for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void stop()
 try {
   if (wants('lint')) {
     await check('Types', 'typescript/bin/tsc', ['-b']);
+    await check('Form', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']);
     await check('Lint', 'eslint/bin/eslint.js', ['.']);
-    await check('Dependencies point one way', 'dependency-cruiser/bin/dependency-cruise.mjs', ['--config', '.dependency-cruiser.cjs', ...sourceFolders()]);
+    await check('Dependencies point one way', 'dependency-cruiser/bin/dependency-cruise.mjs', [
+      '--config',
+      '.dependency-cruiser.cjs',
+      ...sourceFolders(),
+    ]);
   }
   if (wants('unit') || wants('e2e')) database = await startPostgres(join(scratch, 'postgres'), { durable: false });
   if (wants('unit')) await unit();

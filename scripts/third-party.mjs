@@ -5,14 +5,21 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { root } from './lib/system.mjs';
 
-const listed = execFileSync('npm', ['ls', '--omit=dev', '--all', '--parseable'], { cwd: root, encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] }).split('\n');
+const listed = execFileSync('npm', ['ls', '--omit=dev', '--all', '--parseable'], {
+  cwd: root,
+  encoding: 'utf8',
+  stdio: ['ignore', 'pipe', 'ignore'],
+}).split('\n');
 const rows = new Map();
 for (const folder of listed) {
   const file = join(folder, 'package.json');
   if (!folder.includes('node_modules') || !existsSync(file)) continue;
   const { name, version, license, licenses } = JSON.parse(readFileSync(file, 'utf8'));
   if (!name || name.startsWith('@euphonos/')) continue;
-  rows.set(`${name} ${version}`, `| ${name} | ${version} | ${license ?? licenses?.map(({ type }) => type).join(', ') ?? 'see its package'} |`);
+  rows.set(
+    `${name} ${version}`,
+    `| ${name} | ${version} | ${license ?? licenses?.map(({ type }) => type).join(', ') ?? 'see its package'} |`,
+  );
 }
 writeFileSync(
   join(root, 'THIRD-PARTY.md'),

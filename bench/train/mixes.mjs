@@ -21,9 +21,30 @@ const floats = (bytes) => new Float32Array(bytes.buffer.slice(bytes.byteOffset, 
 function talkOf(talker, factor) {
   const path = join(folder, `${talker.voice}-train-${factor}.f32`);
   const prompts = fetchTalker(talker);
-  const files = readdirSync(prompts).filter((file) => file.endsWith('.g722') && statSync(join(prompts, file)).size > 9000).sort();
+  const files = readdirSync(prompts)
+    .filter((file) => file.endsWith('.g722') && statSync(join(prompts, file)).size > 9000)
+    .sort();
   if (!existsSync(path)) {
-    const parts = files.map((file) => execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-f', 'g722', '-i', join(prompts, file), '-af', `asetrate=${Math.round(16000 * factor)},aresample=${RATE_HZ}:resampler=soxr`, '-f', 'f32le', '-'], { maxBuffer: 1 << 28 }));
+    const parts = files.map((file) =>
+      execFileSync(
+        'ffmpeg',
+        [
+          '-nostdin',
+          '-v',
+          'error',
+          '-f',
+          'g722',
+          '-i',
+          join(prompts, file),
+          '-af',
+          `asetrate=${Math.round(16000 * factor)},aresample=${RATE_HZ}:resampler=soxr`,
+          '-f',
+          'f32le',
+          '-',
+        ],
+        { maxBuffer: 1 << 28 },
+      ),
+    );
     writeFileSync(path, Buffer.concat(parts.map((part) => part.subarray(0, part.length - (part.length % 4)))));
   }
   return floats(readFileSync(path));
@@ -103,8 +124,13 @@ export class Mixes {
       }
       at += piece + Math.round(this.#between(0.05, 0.8) * RATE_HZ);
     }
-    let power = 0, count = 0;
-    for (let n = 0; n < length; n += 1) if (Math.abs(out[n]) > 0.004) { power += out[n] ** 2; count++; }
+    let power = 0,
+      count = 0;
+    for (let n = 0; n < length; n += 1)
+      if (Math.abs(out[n]) > 0.004) {
+        power += out[n] ** 2;
+        count++;
+      }
     const gain = count === 0 ? 0 : 0.1 / Math.sqrt(power / count);
     for (let n = 0; n < length; n++) out[n] *= gain;
     return { out, floor: floor.map((p) => p * gain * gain) };
@@ -116,7 +142,7 @@ export class Mixes {
     const tilt = this.#between(-9, 1);
     const points = Array.from({ length: 14 }, () => this.#between(-9, 9));
     const envelope = Float64Array.from({ length: BINS }, (_, k) => {
-      const octave = Math.log2(Math.max(1, k) * (RATE_HZ / SIZE) / 60);
+      const octave = Math.log2((Math.max(1, k) * (RATE_HZ / SIZE)) / 60);
       const place = Math.max(0, Math.min(12.99, (octave / 7.7) * 13));
       const at = Math.floor(place);
       return 10 ** ((tilt * octave + points[at] + (points[at + 1] - points[at]) * (place - at)) / 20);
@@ -138,9 +164,12 @@ export class Mixes {
     const scale = 1 / Math.sqrt(power / length);
     const tones = next() > 0.3 ? Math.ceil(this.#between(0, 6)) : 0;
     const base = this.#between(40, 400);
-    const lines = Array.from({ length: tones }, (_, i) => [(2 * Math.PI * base * (next() > 0 ? i + 1 : this.#between(1, 12))) / RATE_HZ, 10 ** (this.#between(-25, 0) / 20)]);
+    const lines = Array.from({ length: tones }, (_, i) => [
+      (2 * Math.PI * base * (next() > 0 ? i + 1 : this.#between(1, 12))) / RATE_HZ,
+      10 ** (this.#between(-25, 0) / 20),
+    ]);
     const drift = next() > 0.3 ? this.#between(-3, 3) : 0;
-    const driftRate = this.#between(0.1, 0.5) * 2 * Math.PI / RATE_HZ;
+    const driftRate = (this.#between(0.1, 0.5) * 2 * Math.PI) / RATE_HZ;
     const phase = this.#between(0, 6);
     for (let n = 0; n < length; n++) {
       let x = out[n] * scale;

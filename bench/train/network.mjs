@@ -8,16 +8,52 @@ import { folder } from '../sounds.mjs';
 
 function loadMatmul() {
   const out = join(folder, 'matmul.wasm');
-  execFileSync(process.execPath, [join(root, 'node_modules/assemblyscript/bin/asc.js'), join(root, 'bench/train/matmul.ts'), '-o', out, '--runtime', 'stub', '--enable', 'simd', '-O3', '--noAssert', '--use', 'abort=', '--importMemory']);
+  execFileSync(process.execPath, [
+    join(root, 'node_modules/assemblyscript/bin/asc.js'),
+    join(root, 'bench/train/matmul.ts'),
+    '-o',
+    out,
+    '--runtime',
+    'stub',
+    '--enable',
+    'simd',
+    '-O3',
+    '--noAssert',
+    '--use',
+    'abort=',
+    '--importMemory',
+  ]);
   return new WebAssembly.Module(readFileSync(out));
 }
 
 export class Network {
   constructor({ inputs, hidden, outputs, batch, steps }, next) {
     Object.assign(this, { inputs, hidden, outputs, batch, steps });
-    const shapes = { first: [inputs, hidden], firstBias: [1, hidden], into: [hidden, 3 * hidden], intoBias: [1, 3 * hidden], again: [hidden, 3 * hidden], againBias: [1, 3 * hidden], last: [hidden, outputs], lastBias: [1, outputs] };
+    const shapes = {
+      first: [inputs, hidden],
+      firstBias: [1, hidden],
+      into: [hidden, 3 * hidden],
+      intoBias: [1, 3 * hidden],
+      again: [hidden, 3 * hidden],
+      againBias: [1, 3 * hidden],
+      last: [hidden, outputs],
+      lastBias: [1, outputs],
+    };
     const rows = batch * steps;
-    const work = { x: rows * inputs, a: rows * hidden, u: rows * 3 * hidden, v: rows * 3 * hidden, h: (rows + batch) * hidden, y: rows * outputs, dy: rows * outputs, dh: batch * hidden, du: rows * 3 * hidden, dv: rows * 3 * hidden, da: rows * hidden, turned: 3 * hidden * hidden + hidden * outputs + 64 };
+    const work = {
+      x: rows * inputs,
+      a: rows * hidden,
+      u: rows * 3 * hidden,
+      v: rows * 3 * hidden,
+      h: (rows + batch) * hidden,
+      y: rows * outputs,
+      dy: rows * outputs,
+      dh: batch * hidden,
+      du: rows * 3 * hidden,
+      dv: rows * 3 * hidden,
+      da: rows * hidden,
+      turned: 3 * hidden * hidden + hidden * outputs + 64,
+    };
     const weights = Object.values(shapes).reduce((sum, [r, c]) => sum + r * c, 0);
     const floats = Object.values(work).reduce((sum, n) => sum + n + 16, 0) + 4 * weights + 1000;
     const memory = new WebAssembly.Memory({ initial: Math.ceil((floats * 4) / 65536) + 2 });
@@ -107,7 +143,9 @@ export class Network {
         const o = (from + b) * H;
         for (let i = 0; i < H; i++) {
           const d = dh[b * H + i];
-          const z = u[g + i], r = u[g + H + i], n = u[g + 2 * H + i];
+          const z = u[g + i],
+            r = u[g + H + i],
+            n = u[g + 2 * H + i];
           const dn = d * (1 - z) * (1 - n * n);
           const dz = d * (h[o + i] - n) * z * (1 - z);
           const dr = dn * v[g + 2 * H + i] * r * (1 - r);

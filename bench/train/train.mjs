@@ -23,7 +23,9 @@ const mixes = new Mixes(kernels, taught, next);
 const network = new Network({ inputs: SPEECH_BANDS, hidden, outputs: SPEECH_BANDS, batch: BATCH, steps: STEPS }, next);
 const target = new Float32Array(BATCH * STEPS * SPEECH_BANDS);
 const started = Date.now();
-let shown = 0, loss = 0, steps = 0;
+let shown = 0,
+  loss = 0,
+  steps = 0;
 while (Date.now() - started < minutes * 60000) {
   const done = (Date.now() - started) / (minutes * 60000);
   mixes.renew();
@@ -64,14 +66,19 @@ function packed(values, rows, columns) {
   return Buffer.concat([Buffer.from(scales.buffer), Buffer.from(steps8.buffer)]).toString('base64');
 }
 const entries = Object.entries(network.shapes).map(([name, [rows, columns]]) =>
-  name.endsWith('Bias') ? `  ${name}: '${Buffer.from(Float32Array.from(network.w[name]).buffer).toString('base64')}',` : `  ${name}: '${packed(network.w[name], rows, columns)}',`,
+  name.endsWith('Bias')
+    ? `  ${name}: '${Buffer.from(Float32Array.from(network.w[name]).buffer).toString('base64')}',`
+    : `  ${name}: '${packed(network.w[name], rows, columns)}',`,
 );
-writeFileSync(out, `// Made by bench/train/train.mjs (${minutes} min, ${steps} steps of ${BATCH} × ${STEPS} frames) from prompts under CC-BY 3.0: see THIRD-PARTY.md.
+writeFileSync(
+  out,
+  `// Made by bench/train/train.mjs (${minutes} min, ${steps} steps of ${BATCH} × ${STEPS} frames) from prompts under CC-BY 3.0: see THIRD-PARTY.md.
 // Matrices: one float32 scale a column, then int8 steps by rows; biases: float32; all in base64, little endian.
 export const speechWeights = {
   hidden: ${hidden},
   lookAhead: ${LOOK_AHEAD},
 ${entries.join('\n')}
 } as const;
-`);
+`,
+);
 console.log(`${steps} steps, written to ${out}`);

@@ -62,7 +62,13 @@ export class Desk {
 
   async play(): Promise<void> {
     await this.page.getByRole('button', { name: 'Play', exact: true }).click();
-    await expect.poll(() => this.page.evaluate(() => (window as unknown as { euphonosWorkbench: { player: { status: string } } }).euphonosWorkbench.player.status)).toBe('playing');
+    await expect
+      .poll(() =>
+        this.page.evaluate(
+          () => (window as unknown as { euphonosWorkbench: { player: { status: string } } }).euphonosWorkbench.player.status,
+        ),
+      )
+      .toBe('playing');
   }
 
   async stop(): Promise<void> {
@@ -75,7 +81,10 @@ export class Desk {
 export async function bringIn(page: Page, address: string, path: string, seconds: number): Promise<Desk> {
   await page.goto(address);
   await page.locator('input[type=file]').setInputFiles(path);
-  const name = path.split('/').pop()!.replace(/\.wav$/, '');
+  const name = path
+    .split('/')
+    .pop()!
+    .replace(/\.wav$/, '');
   const line = page.getByRole('listitem').filter({ hasText: name });
   await expect(line.getByText('Noise floor')).toBeVisible();
   await line.getByRole('link').click();

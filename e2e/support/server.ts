@@ -42,7 +42,15 @@ export class ProductServer {
   }
 
   async start(): Promise<void> {
-    const env = { ...process.env, EUPHONOS_PORT: String(this.port), EUPHONOS_DATABASE_URL: this.databaseUrl, EUPHONOS_MEDIA: this.media, EUPHONOS_PAGE: page(), EUPHONOS_LOG: 'error', NODE_ENV: 'production' };
+    const env = {
+      ...process.env,
+      EUPHONOS_PORT: String(this.port),
+      EUPHONOS_DATABASE_URL: this.databaseUrl,
+      EUPHONOS_MEDIA: this.media,
+      EUPHONOS_PAGE: page(),
+      EUPHONOS_LOG: 'error',
+      NODE_ENV: 'production',
+    };
     const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], { env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
     this.#child = child;
     await new Promise<void>((resolve, reject) => {

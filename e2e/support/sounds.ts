@@ -17,7 +17,9 @@ export function knownSound(seconds = 10): Float32Array {
     const tone = t >= 3 ? 0.1 * Math.sin(2 * Math.PI * 100 * t) : 0;
     const syllable = Math.max(0, Math.sin(2 * Math.PI * 2.5 * t));
     const speaks = (t >= 1.5 && t < 3) || (t >= 6 && t < 9);
-    const word = speaks ? 0.2 * syllable * (Math.sin(2 * Math.PI * 220 * t) + 0.5 * Math.sin(2 * Math.PI * 660 * t) + 0.3 * Math.sin(2 * Math.PI * 1980 * t)) : 0;
+    const word = speaks
+      ? 0.2 * syllable * (Math.sin(2 * Math.PI * 220 * t) + 0.5 * Math.sin(2 * Math.PI * 660 * t) + 0.3 * Math.sin(2 * Math.PI * 1980 * t))
+      : 0;
     return noise + hum + tone + word;
   });
 }
@@ -25,17 +27,38 @@ export function knownSound(seconds = 10): Float32Array {
 export function writeWav(name: string, samples: Float32Array): string {
   const path = join(scratch, name);
   writeFileSync(`${path}.raw`, Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength));
-  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-f', 'f32le', '-ar', String(RATE_HZ), '-ac', '1', '-i', `${path}.raw`, '-c:a', 'pcm_f32le', path]);
+  execFileSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'f32le',
+    '-ar',
+    String(RATE_HZ),
+    '-ac',
+    '1',
+    '-i',
+    `${path}.raw`,
+    '-c:a',
+    'pcm_f32le',
+    path,
+  ]);
   return path;
 }
 
 export function readSamples(path: string): Float32Array {
-  const bytes = execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-i', path, '-f', 'f32le', '-c:a', 'pcm_f32le', 'pipe:1'], { maxBuffer: 1 << 28 });
+  const bytes = execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-i', path, '-f', 'f32le', '-c:a', 'pcm_f32le', 'pipe:1'], {
+    maxBuffer: 1 << 28,
+  });
   return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
 }
 
 export const measure = (path: string): Record<string, number> =>
-  JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'measure', path], { encoding: 'utf8' })) as Record<string, number>;
+  JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'measure', path], { encoding: 'utf8' })) as Record<
+    string,
+    number
+  >;
 
 /** RMS in dBFS of samples[from … to). */
 export function levelDb(samples: Float32Array, from = 0, to = samples.length): number {
@@ -46,7 +69,9 @@ export function levelDb(samples: Float32Array, from = 0, to = samples.length): n
 
 /** Level of one frequency in samples[from … to), by correlation under a Hann window. */
 export function toneDb(samples: Float32Array, hz: number, from: number, to: number): number {
-  let re = 0, im = 0, weights = 0;
+  let re = 0,
+    im = 0,
+    weights = 0;
   for (let n = from; n < to; n++) {
     const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * (n - from)) / (to - from));
     re += w * samples[n]! * Math.cos((2 * Math.PI * hz * n) / RATE_HZ);

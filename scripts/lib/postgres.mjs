@@ -13,7 +13,8 @@ const asUser = (program, args) =>
     ? ['setpriv', ['--reuid=postgres', '--regid=postgres', '--init-groups', 'env', 'HOME=/tmp', 'LC_ALL=C.UTF-8', program, ...args]]
     : [program, args];
 
-const run = (program, args, options = {}) => execFileSync(...asUser(program, args), { stdio: ['ignore', 'pipe', 'pipe'], cwd: '/', ...options });
+const run = (program, args, options = {}) =>
+  execFileSync(...asUser(program, args), { stdio: ['ignore', 'pipe', 'pipe'], cwd: '/', ...options });
 
 /** The folder asked for, or one under /var/lib when the database's user cannot get there. */
 function reachableFolder(folder) {
@@ -55,17 +56,42 @@ export async function startPostgres(folder, { durable = true, port: wantedPort }
     rmSync(data, { recursive: true, force: true });
     writeFileSync(passwordFile, randomBytes(24).toString('base64url'), { mode: 0o600 });
     if (isRoot) execFileSync('chown', ['postgres:postgres', passwordFile]);
-    run(join(bin, 'initdb'), ['-D', data, '-U', 'euphonos', '-A', 'scram-sha-256', '--pwfile', passwordFile, '-E', 'UTF8', '--locale=C.UTF-8', ...(durable ? [] : ['--no-sync'])]);
+    run(join(bin, 'initdb'), [
+      '-D',
+      data,
+      '-U',
+      'euphonos',
+      '-A',
+      'scram-sha-256',
+      '--pwfile',
+      passwordFile,
+      '-E',
+      'UTF8',
+      '--locale=C.UTF-8',
+      ...(durable ? [] : ['--no-sync']),
+    ]);
   }
   // A start that was killed may have left its database running.
-  if (existsSync(join(data, 'postmaster.pid'))) spawnSync(...asUser(join(bin, 'pg_ctl'), ['-D', data, '-m', 'fast', '-w', 'stop']), { cwd: '/' });
+  if (existsSync(join(data, 'postmaster.pid')))
+    spawnSync(...asUser(join(bin, 'pg_ctl'), ['-D', data, '-m', 'fast', '-w', 'stop']), { cwd: '/' });
   const port = wantedPort ?? (await freePort());
   const password = readFileSync(passwordFile, 'utf8');
   const logFile = join(home, 'postgres.log');
   writeFileSync(logFile, '');
   chmodSync(logFile, 0o666);
-  const settings = { listen_addresses: '127.0.0.1', port, unix_socket_directories: '', max_connections: 60, log_min_messages: 'warning', ...(durable ? {} : { fsync: 'off', synchronous_commit: 'off', full_page_writes: 'off' }) };
-  const [program, args] = asUser(join(bin, 'postgres'), ['-D', data, ...Object.entries(settings).flatMap(([name, value]) => ['-c', `${name}=${value}`])]);
+  const settings = {
+    listen_addresses: '127.0.0.1',
+    port,
+    unix_socket_directories: '',
+    max_connections: 60,
+    log_min_messages: 'warning',
+    ...(durable ? {} : { fsync: 'off', synchronous_commit: 'off', full_page_writes: 'off' }),
+  };
+  const [program, args] = asUser(join(bin, 'postgres'), [
+    '-D',
+    data,
+    ...Object.entries(settings).flatMap(([name, value]) => ['-c', `${name}=${value}`]),
+  ]);
   // A group of its own: Ctrl-C in the terminal goes to the starter, which stops things in order.
   const child = spawn(program, args, { stdio: ['ignore', 'ignore', 'pipe'], detached: true, cwd: dirname(data) });
   let log = '';
@@ -93,5 +119,8 @@ export async function startPostgres(folder, { durable = true, port: wantedPort }
 
 async function ready(bin, port, password) {
   if (!(await answers(port))) return false;
-  return spawnSync(join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)], { env: { ...process.env, PGPASSWORD: password } }).status === 0;
+  return (
+    spawnSync(join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)], { env: { ...process.env, PGPASSWORD: password } })
+      .status === 0
+  );
 }

@@ -41,10 +41,12 @@ export function ensurePackages(names) {
   if (missing.includes('postgresql')) {
     // The package would start a cluster of its own otherwise; ours lives in the project.
     mkdirSync('/etc/postgresql-common', { recursive: true });
-    if (!existsSync('/etc/postgresql-common/createcluster.conf')) writeFileSync('/etc/postgresql-common/createcluster.conf', 'create_main_cluster = false\n');
+    if (!existsSync('/etc/postgresql-common/createcluster.conf'))
+      writeFileSync('/etc/postgresql-common/createcluster.conf', 'create_main_cluster = false\n');
   }
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  const apt = (args) => spawnSync('apt-get', ['-o', 'DPkg::Lock::Timeout=300', '-qq', ...args], { env, stdio: ['ignore', 'ignore', 'inherit'] }).status;
+  const apt = (args) =>
+    spawnSync('apt-get', ['-o', 'DPkg::Lock::Timeout=300', '-qq', ...args], { env, stdio: ['ignore', 'ignore', 'inherit'] }).status;
   if (apt(['update']) !== 0 || apt(['install', '-y', '--no-install-recommends', ...missing]) !== 0) {
     console.error(`apt-get could not install ${missing.join(', ')}; see its message above.`);
     process.exit(1);
@@ -64,7 +66,9 @@ export function ensureNodeModules() {
 /** Builds when a source file is newer or other than at the last build. */
 export function ensureBuild() {
   const stamp = join(stateFolder, 'build-stamp');
-  const wanted = hash(['packages', 'apps'].flatMap((folder) => sourceFacts(join(root, folder))).join('\n') + readFileSync(join(root, 'package-lock.json')));
+  const wanted = hash(
+    ['packages', 'apps'].flatMap((folder) => sourceFacts(join(root, folder))).join('\n') + readFileSync(join(root, 'package-lock.json')),
+  );
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return;
   say('Building …');
   execFileSync(process.execPath, [join(root, 'scripts/build.mjs')], { cwd: root, stdio: 'inherit' });

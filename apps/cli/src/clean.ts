@@ -1,6 +1,15 @@
 import { needsProfile, type ChainSpec } from '@euphonos/dsp';
 import type { Levels } from '@euphonos/engine';
-import { decodeSound, loadKernels, newReport, probeSound, readingNotes, renderSound, type RenderResult, type SoundBlock } from '@euphonos/media';
+import {
+  decodeSound,
+  loadKernels,
+  newReport,
+  probeSound,
+  readingNotes,
+  renderSound,
+  type RenderResult,
+  type SoundBlock,
+} from '@euphonos/media';
 import { editedSource, wantsEdit } from './edited-source.js';
 import { readChain } from './found-spans.js';
 import { readJson, readNoise, type NoiseOption } from './noise.js';
@@ -25,20 +34,34 @@ interface Source {
 }
 
 /** Cleans a file as a session would: same chain, same engine. Of more than two channels the first two, unless told. */
-export async function cleanFile(inPath: string, outPath: string, options: CleanOptions, note: (text: string) => void): Promise<RenderResult> {
+export async function cleanFile(
+  inPath: string,
+  outPath: string,
+  options: CleanOptions,
+  note: (text: string) => void,
+): Promise<RenderResult> {
   const facts = await probeSound(inPath);
   const channels = options.channels ?? (facts.channels === 1 ? [0] : [0, 1]);
   const chain = await readChain(await readJson(options.chainPath, 'chain file'), { path: inPath, facts, channels }, note);
   const needy = chain.treatments.find((settings) => !settings.bypassed && needsProfile(settings));
-  if (needy && !options.noise) throw new UsageError(`${needy.kind} needs a passage with noise alone: give --noise START-END in seconds, --noise auto or --profile FILE, or set its mode to tracked or voice.`);
+  if (needy && !options.noise)
+    throw new UsageError(
+      `${needy.kind} needs a passage with noise alone: give --noise START-END in seconds, --noise auto or --profile FILE, or set its mode to tracked or voice.`,
+    );
   const kernels = loadKernels();
   // Where nothing weighs by a profile, none is looked for; what was given by hand is read all the same, and refused if it is wrong.
   const { noise } = options;
-  const noiseProfile = noise && (needy || noise !== 'auto') ? await readNoise({ path: inPath, facts, channels }, chain, noise, kernels, note) : undefined;
+  const noiseProfile =
+    noise && (needy || noise !== 'auto') ? await readNoise({ path: inPath, facts, channels }, chain, noise, kernels, note) : undefined;
   const report = newReport();
   const source: Source = wantsEdit(chain)
     ? await editedSource({ path: inPath, facts, channels }, chain, outPath, report, note)
-    : { blocks: decodeSound(inPath, facts, { channels }, report), frames: (facts.statedSeconds ?? 0) * facts.sampleRateHz, chain, close: async () => undefined };
+    : {
+        blocks: decodeSound(inPath, facts, { channels }, report),
+        frames: (facts.statedSeconds ?? 0) * facts.sampleRateHz,
+        chain,
+        close: async () => undefined,
+      };
   const result = await renderSound({
     source: source.blocks,
     expectedFrames: source.frames,

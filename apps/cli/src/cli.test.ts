@@ -34,9 +34,20 @@ test('measure prints every figure, as ffmpeg measures them', () => {
   const { code, out } = cli('measure', IN);
   const figures = JSON.parse(out) as Record<string, number>;
   expect(code).toBe(0);
-  expect(Object.keys(figures).sort()).toEqual(
-    ['channels', 'dcOffset', 'durationSeconds', 'integratedLufs', 'loudnessRangeLu', 'maxMomentaryLufs', 'maxShortTermLufs', 'noiseFloorDbfs', 'rmsDbfs', 'samplePeakDbfs', 'sampleRateHz', 'truePeakDbtp'],
-  );
+  expect(Object.keys(figures).sort()).toEqual([
+    'channels',
+    'dcOffset',
+    'durationSeconds',
+    'integratedLufs',
+    'loudnessRangeLu',
+    'maxMomentaryLufs',
+    'maxShortTermLufs',
+    'noiseFloorDbfs',
+    'rmsDbfs',
+    'samplePeakDbfs',
+    'sampleRateHz',
+    'truePeakDbtp',
+  ]);
   const outside = ebur128(IN);
   expect(Math.abs(figures['integratedLufs']! - outside.integratedLufs)).toBeLessThanOrEqual(0.1);
   expect(Math.abs(figures['truePeakDbtp']! - outside.truePeakDbtp)).toBeLessThanOrEqual(0.1);
@@ -44,7 +55,12 @@ test('measure prints every figure, as ffmpeg measures them', () => {
 });
 
 test('clean: hum and noise go, words stay, length and place stay', () => {
-  const spec = chain('clean.json', { kind: 'high-pass', cutoffHz: 80 }, { kind: 'hum-notch', harmonics: 2 }, { kind: 'noise-reduction', reductionDb: 18 });
+  const spec = chain(
+    'clean.json',
+    { kind: 'high-pass', cutoffHz: 80 },
+    { kind: 'hum-notch', harmonics: 2 },
+    { kind: 'noise-reduction', reductionDb: 18 },
+  );
   const out = files.path('clean.f32.wav');
   expect(cli('clean', IN, out, '--chain', spec, '--noise', '0.05-0.55')).toEqual({ code: 0, out: '', err: '' });
   const cleaned = floatsOf(out);
@@ -74,7 +90,17 @@ test('an empty chain gives the recording back to the bit; without .f32 the file 
 });
 
 test('loudness and ceiling are reached', () => {
-  const { code } = cli('clean', IN, files.path('loud.wav'), '--chain', chain('loud.json', { kind: 'high-pass' }), '--loudness', '-16', '--ceiling', '-1.5');
+  const { code } = cli(
+    'clean',
+    IN,
+    files.path('loud.wav'),
+    '--chain',
+    chain('loud.json', { kind: 'high-pass' }),
+    '--loudness',
+    '-16',
+    '--ceiling',
+    '-1.5',
+  );
   expect(code).toBe(0);
   const outside = ebur128(files.path('loud.wav'));
   expect(Math.abs(outside.integratedLufs + 16)).toBeLessThanOrEqual(0.2);
@@ -83,7 +109,11 @@ test('loudness and ceiling are reached', () => {
 
 test('of a stereo file each channel is treated for itself', () => {
   const left = noise(-20, 1, 1);
-  writeFloatWav(files.path('stereo.wav'), Float32Array.from({ length: 96_000 }, (_, i) => (i % 2 ? 0 : left[i >> 1]!)), { channels: 2 });
+  writeFloatWav(
+    files.path('stereo.wav'),
+    Float32Array.from({ length: 96_000 }, (_, i) => (i % 2 ? 0 : left[i >> 1]!)),
+    { channels: 2 },
+  );
   cli('clean', files.path('stereo.wav'), files.path('stereo.f32.wav'), '--chain', chain('hp.json', { kind: 'high-pass', cutoffHz: 500 }));
   const out = floatsOf(files.path('stereo.f32.wav'));
   expect(out.length).toBe(96_000);
@@ -97,17 +127,24 @@ test('treatments prints the registry', () => {
   expect(code).toBe(0);
   expect(list.map(({ kind }) => kind)).toEqual(treatments.map(({ kind }) => kind));
   for (const { parameters } of list)
-    for (const parameter of Object.values(parameters)) expect(parameter).toMatchObject({ unit: expect.any(String), default: expect.any(Number), sentence: expect.any(String) });
+    for (const parameter of Object.values(parameters))
+      expect(parameter).toMatchObject({ unit: expect.any(String), default: expect.any(Number), sentence: expect.any(String) });
 });
 
 test('clean: the noise is found by itself, or tracked without a passage', () => {
   const file = files.path('found.wav');
   const heard = mixed(joined(silence(2), words.subarray(0, 96_000), silence(1)), noise(-45, 5, 17));
   writeFloatWav(file, heard);
-  const chains = [chain('auto.json', { kind: 'noise-reduction', reductionDb: 18 }), chain('tracked.json', { kind: 'noise-reduction', mode: 'tracked', reductionDb: 18 })];
+  const chains = [
+    chain('auto.json', { kind: 'noise-reduction', reductionDb: 18 }),
+    chain('tracked.json', { kind: 'noise-reduction', mode: 'tracked', reductionDb: 18 }),
+  ];
   const out = files.path('found-out.f32.wav');
   const found = cli('clean', file, out, '--chain', chains[0]!, '--noise', 'auto');
-  expect(found).toMatchObject({ code: 0, err: expect.stringMatching(/^note: noise profiled from \d\.\d\d to \d\.\d\d s, -4\d\.\d dBFS, steady within \d\.\d dB\.\n$/) });
+  expect(found).toMatchObject({
+    code: 0,
+    err: expect.stringMatching(/^note: noise profiled from \d\.\d\d to \d\.\d\d s, -4\d\.\d dBFS, steady within \d\.\d dB\.\n$/),
+  });
   expect(levelDb(floatsOf(out), 24000, 72000)).toBeLessThan(-45 - 14);
   expect(cli('clean', file, out, '--chain', chains[1]!)).toEqual({ code: 0, out: '', err: '' });
   expect(levelDb(floatsOf(out), 60000, 90000)).toBeLessThan(-45 - 12);
@@ -117,8 +154,18 @@ test('a profile that was taken into a file serves another recording, also at ano
   const spec = chain('room.json', { kind: 'high-pass', cutoffHz: 80 }, { kind: 'noise-reduction', mode: 'fixed', reductionDb: 18 });
   const kept = files.path('room.noise.json');
   expect(cli('profile', IN, kept, '--noise', '0.05-0.55', '--chain', spec)).toEqual({ code: 0, out: '', err: '' });
-  expect(JSON.parse(readFileSync(kept, 'utf8'))).toMatchObject({ format: 'noise-profile', version: 1, name: 'dirty', takenFrom: 'dirty.wav, 0.05 to 0.55 s', sampleRateHz: 48000 });
-  const [live, reused, other] = ['live.f32.wav', 'reused.f32.wav', 'other.f32.wav'].map((name) => files.path(name)) as [string, string, string];
+  expect(JSON.parse(readFileSync(kept, 'utf8'))).toMatchObject({
+    format: 'noise-profile',
+    version: 1,
+    name: 'dirty',
+    takenFrom: 'dirty.wav, 0.05 to 0.55 s',
+    sampleRateHz: 48000,
+  });
+  const [live, reused, other] = ['live.f32.wav', 'reused.f32.wav', 'other.f32.wav'].map((name) => files.path(name)) as [
+    string,
+    string,
+    string,
+  ];
   cli('clean', IN, live, '--chain', spec, '--noise', '0.05-0.55');
   expect(cli('clean', IN, reused, '--chain', spec, '--profile', kept)).toEqual({ code: 0, out: '', err: '' });
   const [a, b] = [floatsOf(live), floatsOf(reused)];
@@ -133,7 +180,10 @@ test('several passages feed one profile', () => {
   const spec = chain('two.json', { kind: 'noise-reduction', mode: 'fixed', reductionDb: 18 });
   const both = files.path('both.noise.json');
   expect(cli('profile', IN, both, '--noise', '0.02-0.45,1.7-2.0').code).toBe(0);
-  expect(JSON.parse(readFileSync(both, 'utf8'))).toMatchObject({ takenFrom: 'dirty.wav, 0.02 to 0.45 s, 1.70 to 2.00 s', frameCount: 37 + 25 });
+  expect(JSON.parse(readFileSync(both, 'utf8'))).toMatchObject({
+    takenFrom: 'dirty.wav, 0.02 to 0.45 s, 1.70 to 2.00 s',
+    frameCount: 37 + 25,
+  });
   expect(cli('clean', IN, files.path('two.wav'), '--chain', spec, '--noise', '0.02-0.45,1.7-2.0')).toEqual({ code: 0, out: '', err: '' });
 });
 
@@ -142,7 +192,10 @@ test('pauses without a place are lowered where the survey finds them', () => {
   const heard = mixed(joined(silence(1), voice(2, 120), silence(1.5), voice(2, 120), silence(1)), noise(-50, 7.5, 19));
   writeFloatWav(file, heard);
   const out = files.path('pauses-out.f32.wav');
-  expect(cli('clean', file, out, '--chain', chain('pauses.json', { kind: 'pauses', reductionDb: 20 }))).toMatchObject({ code: 0, err: expect.stringMatching(/^note: pauses: \d+ found, words above -\d+(\.5)?, pauses below -\d+(\.5)? dBFS\.\n$/) });
+  expect(cli('clean', file, out, '--chain', chain('pauses.json', { kind: 'pauses', reductionDb: 20 }))).toMatchObject({
+    code: 0,
+    err: expect.stringMatching(/^note: pauses: \d+ found, words above -\d+(\.5)?, pauses below -\d+(\.5)? dBFS\.\n$/),
+  });
   const lowered = floatsOf(out);
   expect(levelDb(heard, 170_000, 195_000) - levelDb(lowered, 170_000, 195_000)).toBeCloseTo(20, 0);
 });
@@ -153,7 +206,9 @@ test('pauses that are cut make the file shorter, filled ones keep its length and
   writeFloatWav(file, heard);
   const run = (way: string): Float32Array => {
     const out = files.path(`${way}.f32.wav`);
-    expect(cli('clean', file, out, '--chain', chain(`${way}.json`, { kind: 'pauses', way, afterWordMs: 200, beforeWordMs: 150 }))).toMatchObject({ code: 0, err: expect.stringMatching(/pauses?: (cut|room tone)\.\n$/) });
+    expect(
+      cli('clean', file, out, '--chain', chain(`${way}.json`, { kind: 'pauses', way, afterWordMs: 200, beforeWordMs: 150 })),
+    ).toMatchObject({ code: 0, err: expect.stringMatching(/pauses?: (cut|room tone)\.\n$/) });
     return floatsOf(out);
   };
   const cut = run('close');
@@ -171,7 +226,9 @@ test('a gate that listens to talk learns from the survey where nobody talks', ()
   const heard = mixed(joined(silence(1), voice(2, 120), silence(1.5), voice(2, 120), silence(1)), noise(-50, 7.5, 19));
   writeFloatWav(file, heard);
   const out = files.path('gated.f32.wav');
-  expect(cli('clean', file, out, '--chain', chain('gated.json', { kind: 'gate', listens: 'talk', openDb: -80, closeDb: -85, rangeDb: 30 }))).toMatchObject({ code: 0, err: expect.stringMatching(/^note: gate: \d+ stretches in which nobody talks\.\n$/) });
+  expect(
+    cli('clean', file, out, '--chain', chain('gated.json', { kind: 'gate', listens: 'talk', openDb: -80, closeDb: -85, rangeDb: 30 })),
+  ).toMatchObject({ code: 0, err: expect.stringMatching(/^note: gate: \d+ stretches in which nobody talks\.\n$/) });
   const gated = floatsOf(out);
   // Far over its thresholds, and closed all the same: nobody talks.
   expect(levelDb(heard, 175_000, 195_000) - levelDb(gated, 175_000, 195_000)).toBeCloseTo(30, 0);

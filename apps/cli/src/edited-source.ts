@@ -1,6 +1,30 @@
 import { rm } from 'node:fs/promises';
-import { evenLevels, LevelTracker, makeRoomTone, roomToneGain, type ChainSpec, type LevelTrack, type PlanarBlock, type TreatmentSettings } from '@euphonos/dsp';
-import { alignCuts, applyEdit, arrangedFrames, breathsEdit, createDocument, Levels, pausesEdit, placedChain, readArranged, spanFrames, type ClipsEdit, type PauseTone, type Span, type Track } from '@euphonos/engine';
+import {
+  evenLevels,
+  LevelTracker,
+  makeRoomTone,
+  roomToneGain,
+  type ChainSpec,
+  type LevelTrack,
+  type PlanarBlock,
+  type TreatmentSettings,
+} from '@euphonos/dsp';
+import {
+  alignCuts,
+  applyEdit,
+  arrangedFrames,
+  breathsEdit,
+  createDocument,
+  Levels,
+  pausesEdit,
+  placedChain,
+  readArranged,
+  spanFrames,
+  type ClipsEdit,
+  type PauseTone,
+  type Span,
+  type Track,
+} from '@euphonos/engine';
 import { asMediaError, ChannelFiles, decodeSound, RawWriter, readArrangedFiles, type DecodeReport } from '@euphonos/media';
 import type { SoundPart } from './noise.js';
 import { surveyFile } from './survey.js';
@@ -8,13 +32,20 @@ import { UsageError } from './usage.js';
 
 /** What is done by an edit of clips and not by the chain: pauses that are cut or filled, breaths that are filled. */
 const edits: Readonly<Record<string, typeof pausesEdit>> = { pauses: pausesEdit, breaths: breathsEdit };
-const isEdit = ({ kind, bypassed, way }: TreatmentSettings): boolean => !bypassed && ((kind === 'pauses' && way !== 'lower') || (kind === 'breaths' && way === 'tone'));
+const isEdit = ({ kind, bypassed, way }: TreatmentSettings): boolean =>
+  !bypassed && ((kind === 'pauses' && way !== 'lower') || (kind === 'breaths' && way === 'tone'));
 
 /** Whether a chain file asks for more than treatments. */
 export const wantsEdit = (chain: ChainSpec): boolean => chain.treatments.some(isEdit);
 
 /** Decodes a file once, so that its clips can be read in any order, and does to them what the chain asks for. */
-export async function editedSource(sound: SoundPart, chain: ChainSpec, outPath: string, report: DecodeReport, note: (text: string) => void) {
+export async function editedSource(
+  sound: SoundPart,
+  chain: ChainSpec,
+  outPath: string,
+  report: DecodeReport,
+  note: (text: string) => void,
+) {
   const { path, facts, channels } = sound;
   const { sampleRateHz } = facts;
   const paths = channels.map((_, c) => `${outPath}.channel-${c}`);
@@ -33,18 +64,31 @@ export async function editedSource(sound: SoundPart, chain: ChainSpec, outPath: 
       await Promise.all(writers.map((writer) => writer.finish()));
     }
     const wanted = chain.treatments.filter(isEdit);
-    const tone: PauseTone | null = wanted.some(({ way }) => way === 'tone') ? await roomOf(path, tracker.finish(), sampleRateHz, recordingFrames) : null;
+    const tone: PauseTone | null = wanted.some(({ way }) => way === 'tone')
+      ? await roomOf(path, tracker.finish(), sampleRateHz, recordingFrames)
+      : null;
     const document = createDocument({ id: 'file', name: path, lengthFrames: recordingFrames, sampleRateHz, channels: channels.length });
     let edited = document;
     for (const settings of wanted) {
       const edit = edits[settings.kind]!(edited.tracks[0]!, settings, sampleRateHz, tone);
       if (!edit) continue;
       note(`${titleOf(edit)}.`);
-      edited = applyEdit(edited, edit.type === 'cut-spans' && edit.close ? { ...edit, spans: await alignedIn(paths, edit.spans, edited.tracks[0]!, sampleRateHz) } : edit);
+      edited = applyEdit(
+        edited,
+        edit.type === 'cut-spans' && edit.close
+          ? { ...edit, spans: await alignedIn(paths, edit.spans, edited.tracks[0]!, sampleRateHz) }
+          : edit,
+      );
     }
     const { clips, roomTone } = edited.tracks[0]! satisfies Track;
     const arrangement = { clips, recordingFrames, sampleRateHz, tone: roomTone ? await makeTone(paths, roomTone, sampleRateHz) : null };
-    return { blocks: readArrangedFiles(paths, arrangement), frames: arrangedFrames(arrangement), chain: placedChain(chain, clips, sampleRateHz), levels: Levels.of(clips, recordingFrames, sampleRateHz), close };
+    return {
+      blocks: readArrangedFiles(paths, arrangement),
+      frames: arrangedFrames(arrangement),
+      chain: placedChain(chain, clips, sampleRateHz),
+      levels: Levels.of(clips, recordingFrames, sampleRateHz),
+      close,
+    };
   } catch (error) {
     await close();
     throw asMediaError(error);
@@ -52,11 +96,21 @@ export async function editedSource(sound: SoundPart, chain: ChainSpec, outPath: 
 }
 
 /** Cuts at the places where the sound goes on best. */
-async function alignedIn(paths: readonly string[], spans: readonly Span[], { clips, recordingFrames }: Track, sampleRateHz: number): Promise<Span[]> {
+async function alignedIn(
+  paths: readonly string[],
+  spans: readonly Span[],
+  { clips, recordingFrames }: Track,
+  sampleRateHz: number,
+): Promise<Span[]> {
   const files = await ChannelFiles.open(paths);
   try {
     const arrangement = { clips, recordingFrames, sampleRateHz, tone: null };
-    return await alignCuts(spans, (from, to) => readArranged(arrangement, paths.length, (start, end) => files.read(start, end), from, to), sampleRateHz, arrangedFrames(arrangement));
+    return await alignCuts(
+      spans,
+      (from, to) => readArranged(arrangement, paths.length, (start, end) => files.read(start, end), from, to),
+      sampleRateHz,
+      arrangedFrames(arrangement),
+    );
   } finally {
     await files.close();
   }
@@ -75,12 +129,20 @@ async function makeTone(paths: readonly string[], span: Span, sampleRateHz: numb
 
 /** The room that the survey finds, and the gain at which its tone meets the room elsewhere. Clips stand as they were recorded. */
 async function roomOf(path: string, track: LevelTrack, sampleRateHz: number, recordingFrames: number): Promise<PauseTone> {
-  const { findings } = await surveyFile(path, () => undefined, () => undefined);
+  const { findings } = await surveyFile(
+    path,
+    () => undefined,
+    () => undefined,
+  );
   const [best] = findings.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : []));
-  if (!best) throw new UsageError('The survey finds no passage with noise alone to make room tone of: choose another way for pauses and breaths.');
+  if (!best)
+    throw new UsageError('The survey finds no passage with noise alone to make room tone of: choose another way for pauses and breaths.');
   const gain = roomToneGain(evenLevels(track), track.stepSeconds, best);
   return {
-    passage: { startFrame: Math.round(best.startSeconds * sampleRateHz), endFrame: Math.min(recordingFrames, Math.round(best.endSeconds * sampleRateHz)) },
+    passage: {
+      startFrame: Math.round(best.startSeconds * sampleRateHz),
+      endFrame: Math.min(recordingFrames, Math.round(best.endSeconds * sampleRateHz)),
+    },
     gainDb: ({ startFrame, endFrame }) => gain({ startSeconds: startFrame / sampleRateHz, endSeconds: endFrame / sampleRateHz }),
   };
 }

@@ -1,9 +1,22 @@
-import { breathRow, evenLevels, findPauses, LevelTracker, parseChain, suggestPauseThresholds, type ChainSpec, type Finding, type PauseRules, type SpanSeconds, type TreatmentSettings } from '@euphonos/dsp';
+import {
+  breathRow,
+  evenLevels,
+  findPauses,
+  LevelTracker,
+  parseChain,
+  suggestPauseThresholds,
+  type ChainSpec,
+  type Finding,
+  type PauseRules,
+  type SpanSeconds,
+  type TreatmentSettings,
+} from '@euphonos/dsp';
 import { decodeSound, newReport } from '@euphonos/media';
 import type { SoundPart } from './noise.js';
 import { surveyFile } from './survey.js';
 
-const spansOf = (findings: readonly Finding[], kind: 'pauses' | 'noise-passages'): readonly SpanSeconds[] => findings.flatMap((finding) => (finding.kind === kind ? finding.spans : []));
+const spansOf = (findings: readonly Finding[], kind: 'pauses' | 'noise-passages'): readonly SpanSeconds[] =>
+  findings.flatMap((finding) => (finding.kind === kind ? finding.spans : []));
 
 /** The list of places of each treatment that has one to be found. */
 const LISTS: Readonly<Record<string, string>> = { breaths: 'breaths', pauses: 'pauses', gate: 'quiet' };
@@ -17,9 +30,17 @@ const given = (json: unknown, index: number): object => (json as { treatments: r
  */
 export async function readChain(json: unknown, sound: SoundPart, note: (text: string) => void): Promise<ChainSpec> {
   const chain = parseChain(json);
-  const open = (settings: TreatmentSettings): boolean => !settings.bypassed && settings.kind in LISTS && (settings[LISTS[settings.kind]!] as readonly unknown[]).length === 0 && (settings.kind !== 'gate' || settings['listens'] === 'talk');
+  const open = (settings: TreatmentSettings): boolean =>
+    !settings.bypassed &&
+    settings.kind in LISTS &&
+    (settings[LISTS[settings.kind]!] as readonly unknown[]).length === 0 &&
+    (settings.kind !== 'gate' || settings['listens'] === 'talk');
   if (!chain.treatments.some(open)) return chain;
-  const { findings } = await surveyFile(sound.path, () => undefined, () => undefined);
+  const { findings } = await surveyFile(
+    sound.path,
+    () => undefined,
+    () => undefined,
+  );
   const treatments: TreatmentSettings[] = [];
   for (const [i, settings] of chain.treatments.entries()) {
     if (!open(settings)) treatments.push(settings);
@@ -36,14 +57,23 @@ export async function readChain(json: unknown, sound: SoundPart, note: (text: st
   return parseChain({ treatments });
 }
 
-async function withPauses(settings: TreatmentSettings, own: object, sound: SoundPart, quiet: readonly SpanSeconds[], note: (text: string) => void): Promise<TreatmentSettings> {
+async function withPauses(
+  settings: TreatmentSettings,
+  own: object,
+  sound: SoundPart,
+  quiet: readonly SpanSeconds[],
+  note: (text: string) => void,
+): Promise<TreatmentSettings> {
   const tracker = new LevelTracker(sound.facts.sampleRateHz);
-  for await (const { channels, frames } of decodeSound(sound.path, sound.facts, { channels: sound.channels }, newReport())) tracker.process(channels, frames);
+  for await (const { channels, frames } of decodeSound(sound.path, sound.facts, { channels: sound.channels }, newReport()))
+    tracker.process(channels, frames);
   const track = tracker.finish();
   const levels = evenLevels(track);
   const suggested = 'openDbfs' in own || 'closeDbfs' in own ? null : suggestPauseThresholds(levels, track.stepSeconds, quiet);
   const rules = { ...settings, ...(suggested ?? {}) } as unknown as PauseRules;
   const rows = findPauses(levels, track.stepSeconds, quiet, rules);
-  note(`pauses: ${rows.length} found${suggested && settings['decides'] !== 'voice' ? `, words above ${suggested.openDbfs}, pauses below ${suggested.closeDbfs} dBFS` : ''}.`);
+  note(
+    `pauses: ${rows.length} found${suggested && settings['decides'] !== 'voice' ? `, words above ${suggested.openDbfs}, pauses below ${suggested.closeDbfs} dBFS` : ''}.`,
+  );
   return { ...settings, ...(suggested ?? {}), pauses: rows } as never;
 }

@@ -65,7 +65,8 @@ function joinNegativeNumbers(args: readonly string[]): string[] {
 async function clean(args: string[]): Promise<void> {
   const text = { type: 'string' } as const;
   const { values, positionals } = parseArgs({
-    args: joinNegativeNumbers(args), allowPositionals: true,
+    args: joinNegativeNumbers(args),
+    allowPositionals: true,
     options: { chain: text, noise: text, output: text, loudness: text, ceiling: text, channels: text, profile: text },
   });
   const [inPath, outPath] = positionals;
@@ -81,7 +82,12 @@ async function clean(args: string[]): Promise<void> {
     path(outPath),
     {
       chainPath: path(values.chain),
-      noise: values.profile !== undefined ? { profilePath: path(values.profile) } : values.noise === undefined ? undefined : parseNoise(values.noise),
+      noise:
+        values.profile !== undefined
+          ? { profilePath: path(values.profile) }
+          : values.noise === undefined
+            ? undefined
+            : parseNoise(values.noise),
       output: values.output ?? 'result',
       integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
       ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
@@ -99,7 +105,12 @@ async function profile(args: string[]): Promise<void> {
   if (values.noise === undefined) throw new UsageError('profile needs --noise START-END in seconds, or --noise auto.');
   await requireFolder(path(outPath));
   const chainPath = values.chain === undefined ? undefined : path(values.chain);
-  await profileFile(path(inPath), path(outPath), { noise: parseNoise(values.noise), chainPath, channels: parseChannels(values.channels) }, note);
+  await profileFile(
+    path(inPath),
+    path(outPath),
+    { noise: parseNoise(values.noise), chainPath, channels: parseChannels(values.channels) },
+    note,
+  );
 }
 
 async function main([command, ...args]: string[]): Promise<void> {

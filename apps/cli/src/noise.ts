@@ -27,19 +27,40 @@ export async function readJson(path: string, what: string): Promise<unknown> {
 }
 
 /** The profile of the noise as it comes to the noise reduction of a chain. `note` says what was chosen. */
-export async function readNoise(sound: SoundPart, chain: ChainSpec, noise: NoiseOption, kernels: KernelModule, note: (text: string) => void): Promise<NoiseProfile> {
+export async function readNoise(
+  sound: SoundPart,
+  chain: ChainSpec,
+  noise: NoiseOption,
+  kernels: KernelModule,
+  note: (text: string) => void,
+): Promise<NoiseProfile> {
   const { path, facts, channels } = sound;
   const { sampleRateHz } = facts;
-  if (noise !== 'auto' && 'profilePath' in noise) return profileFromFile(parseProfileFile(await readJson(noise.profilePath, 'noise profile')), sampleRateHz, channels.length);
+  if (noise !== 'auto' && 'profilePath' in noise)
+    return profileFromFile(parseProfileFile(await readJson(noise.profilePath, 'noise profile')), sampleRateHz, channels.length);
   const passages = noise === 'auto' ? [await bestPassage(path, note)] : noise.passages;
-  const spans = passages.map(({ startSeconds, endSeconds }) => ({ startFrame: Math.round(startSeconds * sampleRateHz), endFrame: Math.round(endSeconds * sampleRateHz) }));
-  return profilePassages({ sampleRateHz, channels: channels.length, kernels }, chain, spans, (start, end) => collectSpan(decodeSound(path, facts, { channels }, newReport()), start, end));
+  const spans = passages.map(({ startSeconds, endSeconds }) => ({
+    startFrame: Math.round(startSeconds * sampleRateHz),
+    endFrame: Math.round(endSeconds * sampleRateHz),
+  }));
+  return profilePassages({ sampleRateHz, channels: channels.length, kernels }, chain, spans, (start, end) =>
+    collectSpan(decodeSound(path, facts, { channels }, newReport()), start, end),
+  );
 }
 
 async function bestPassage(path: string, note: (text: string) => void): Promise<SpanSeconds> {
-  const { findings } = await surveyFile(path, () => undefined, () => undefined);
+  const { findings } = await surveyFile(
+    path,
+    () => undefined,
+    () => undefined,
+  );
   const best = findings.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : []))[0];
-  if (!best) throw new UsageError('The survey finds no passage of half a second with noise alone: give --noise START-END, or set the mode of noise-reduction to tracked.');
-  note(`noise profiled from ${best.startSeconds.toFixed(2)} to ${best.endSeconds.toFixed(2)} s, ${best.dbfs.toFixed(1)} dBFS, steady within ${best.withinDb.toFixed(1)} dB.`);
+  if (!best)
+    throw new UsageError(
+      'The survey finds no passage of half a second with noise alone: give --noise START-END, or set the mode of noise-reduction to tracked.',
+    );
+  note(
+    `noise profiled from ${best.startSeconds.toFixed(2)} to ${best.endSeconds.toFixed(2)} s, ${best.dbfs.toFixed(1)} dBFS, steady within ${best.withinDb.toFixed(1)} dB.`,
+  );
   return best;
 }

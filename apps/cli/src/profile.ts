@@ -12,11 +12,19 @@ export interface ProfileOptions {
 }
 
 /** Takes a noise profile of a file and writes it as JSON (docs/noise-profile.md). */
-export async function profileFile(inPath: string, outPath: string, { noise, chainPath, channels: given }: ProfileOptions, note: (text: string) => void): Promise<void> {
+export async function profileFile(
+  inPath: string,
+  outPath: string,
+  { noise, chainPath, channels: given }: ProfileOptions,
+  note: (text: string) => void,
+): Promise<void> {
   const chain = parseChain(chainPath ? await readJson(chainPath, 'chain file') : { treatments: [] });
   const facts = await probeSound(inPath);
   const channels = given ?? (facts.channels === 1 ? [0] : [0, 1]);
-  let taken = noise === 'auto' ? '' : noise.passages.map(({ startSeconds, endSeconds }) => `${startSeconds.toFixed(2)} to ${endSeconds.toFixed(2)} s`).join(', ');
+  let taken =
+    noise === 'auto'
+      ? ''
+      : noise.passages.map(({ startSeconds, endSeconds }) => `${startSeconds.toFixed(2)} to ${endSeconds.toFixed(2)} s`).join(', ');
   const profile = await readNoise({ path: inPath, facts, channels }, chain, noise, loadKernels(), (text) => {
     taken ||= text;
     note(text);

@@ -2,4 +2,13 @@ import { treatments } from '@euphonos/dsp';
 
 /** The registry as data: kinds with their parameters. */
 export const treatmentsAsJson = () =>
-  treatments.map(({ kind, title, sentence, needsNoiseProfile, parameters, choices, lists, background }) => ({ kind, title, sentence, needsNoiseProfile, parameters, choices, lists, background }));
+  treatments.map(({ kind, title, sentence, needsNoiseProfile, parameters, choices, lists, background }) => ({
+    kind,
+    title,
+    sentence,
+    needsNoiseProfile,
+    parameters,
+    choices,
+    lists,
+    background,
+  }));

@@ -12,7 +12,8 @@ export function parseNoise(text: string): { readonly passages: readonly { startS
   const passages = text.split(',').map((part) => {
     const match = /^(\d+(?:\.\d+)?)-(\d+(?:\.\d+)?)$/.exec(part.trim());
     const [startSeconds, endSeconds] = [Number(match?.[1]), Number(match?.[2])];
-    if (!match || startSeconds >= endSeconds) throw new UsageError(`--noise takes START-END in seconds, such as 0.5-2.25 or 0.5-2.25,7-8.5, or auto; "${text}" was given.`);
+    if (!match || startSeconds >= endSeconds)
+      throw new UsageError(`--noise takes START-END in seconds, such as 0.5-2.25 or 0.5-2.25,7-8.5, or auto; "${text}" was given.`);
     return { startSeconds, endSeconds };
   });
   return { passages };
@@ -22,7 +23,8 @@ export function parseNoise(text: string): { readonly passages: readonly { startS
 export function parseNumber(name: string, text: string | undefined, min: number, max: number): number | undefined {
   if (text === undefined) return undefined;
   const value = Number(text);
-  if (text.trim() === '' || !(value >= min && value <= max)) throw new UsageError(`--${name} goes from ${min} to ${max}; "${text}" was given.`);
+  if (text.trim() === '' || !(value >= min && value <= max))
+    throw new UsageError(`--${name} goes from ${min} to ${max}; "${text}" was given.`);
   return value;
 }
 

@@ -28,7 +28,14 @@ function hostOf(origin: string): string | undefined {
 
 /** The page for every path that is not the API's: its own paths are resolved in the browser. */
 function servePage(app: NestExpressApplication, folder: string): void {
-  app.use(express.static(folder, { index: false, immutable: true, maxAge: '1y', setHeaders: (response, path) => path.endsWith('.html') && response.setHeader('cache-control', 'no-cache') }));
+  app.use(
+    express.static(folder, {
+      index: false,
+      immutable: true,
+      maxAge: '1y',
+      setHeaders: (response, path) => path.endsWith('.html') && response.setHeader('cache-control', 'no-cache'),
+    }),
+  );
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.method !== 'GET' || request.path.startsWith('/api')) next();
     else response.setHeader('cache-control', 'no-cache').sendFile(join(folder, 'index.html'), { dotfiles: 'allow' });
@@ -37,7 +44,12 @@ function servePage(app: NestExpressApplication, folder: string): void {
 
 /** The whole server, not yet listening. */
 export async function createApp(config: ServerConfig): Promise<NestExpressApplication> {
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), { logger: false, bodyParser: false, abortOnError: false, forceCloseConnections: true });
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), {
+    logger: false,
+    bodyParser: false,
+    abortOnError: false,
+    forceCloseConnections: true,
+  });
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -57,7 +69,10 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
   app.useGlobalFilters(new ProblemFilter());
   app.enableShutdownHooks();
-  const description = new DocumentBuilder().setTitle('Euphonos').setDescription('Sessions, recordings and renders of speech cleanup.').build();
+  const description = new DocumentBuilder()
+    .setTitle('Euphonos')
+    .setDescription('Sessions, recordings and renders of speech cleanup.')
+    .build();
   SwaggerModule.setup('api/docs', app, SwaggerModule.createDocument(app, description));
   if (config.pageFolder && existsSync(config.pageFolder)) servePage(app, config.pageFolder);
   return app;

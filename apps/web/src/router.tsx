@@ -16,7 +16,10 @@ function Shell() {
     <div className="flex h-full flex-col">
       <TopBar />
       <Outlet />
-      <Toaster position="bottom-center" toastOptions={{ classNames: { toast: '!rounded-sheet !border-ink !bg-sheet !text-ink !shadow-none !font-sans' } }} />
+      <Toaster
+        position="bottom-center"
+        toastOptions={{ classNames: { toast: '!rounded-sheet !border-ink !bg-sheet !text-ink !shadow-none !font-sans' } }}
+      />
     </div>
   );
 }
@@ -28,7 +31,9 @@ function Broken() {
     <main className="mx-auto max-w-[640px] p-8">
       <h1 className="text-[22px]">This page has stopped</h1>
       <p>What was saved is safe. Load the page again to go on; if it stops again at the same place, this is what it says:</p>
-      <pre className="overflow-auto rounded-sheet border border-line bg-sheet p-3 text-[12px]">{error instanceof Error ? error.message : String(error)}</pre>
+      <pre className="overflow-auto rounded-sheet border border-line bg-sheet p-3 text-[12px]">
+        {error instanceof Error ? error.message : String(error)}
+      </pre>
       <button type="button" className="press-strong" onClick={() => location.reload()}>
         Load again
       </button>

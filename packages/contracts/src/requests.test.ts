@@ -5,7 +5,8 @@ import { MAX_NAME_LENGTH, RenameSession, SaveDocument } from './sessions.js';
 import { KeepProfile, MAX_PROFILE_NAME_LENGTH, RenameProfile } from './profiles.js';
 import { StartRender } from './renders.js';
 
-const refused = <T extends object>(type: new () => T, body: object): string[] => validateSync(plainToInstance(type, body)).map(({ property }) => property);
+const refused = <T extends object>(type: new () => T, body: object): string[] =>
+  validateSync(plainToInstance(type, body)).map(({ property }) => property);
 
 test.each<[new () => object, object, string[]]>([
   [SaveDocument, { revision: 0, document: {} }, []],

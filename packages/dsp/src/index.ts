@@ -1,6 +1,13 @@
 export { DspError, type DspErrorCode } from './errors.js';
 export * from './units.js';
-export { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext, type TreatmentEvent } from './processor.js';
+export {
+  createBlock,
+  MAX_BLOCK_FRAMES,
+  type PlanarBlock,
+  type Processor,
+  type ProcessorContext,
+  type TreatmentEvent,
+} from './processor.js';
 export { copyFrames } from './copy-frames.js';
 export { DelayLine } from './delay-line.js';
 export type { KernelModule } from './kernels/instance.js';
@@ -35,7 +42,14 @@ export { roomLevelDb, roomToneGain } from './noise/room-level.js';
 export { likeness, makeRoomTone, SHORTEST_TONE_SECONDS } from './noise/room-tone.js';
 export { joinProfiles, MIN_NOISE_SECONDS, takeNoiseProfile } from './noise/profile.js';
 export type { ChannelNoise, NoiseProfile } from './noise/noise-profile.js';
-export { densityToPowerDb, parseProfileFile, profileFromFile, profileToFile, type ChannelDensity, type NoiseProfileFile } from './noise/profile-file.js';
+export {
+  densityToPowerDb,
+  parseProfileFile,
+  profileFromFile,
+  profileToFile,
+  type ChannelDensity,
+  type NoiseProfileFile,
+} from './noise/profile-file.js';
 export { compareProfiles, profileLines, type ProfileDifference, type ProfileLines } from './noise/profile-lines.js';
 export { curveOffsetDb, reductionCurveDb, type ReductionShape } from './treatments/noise-reduction/reduction-curve.js';
 export type { VoiceLoss } from './treatments/noise-reduction/loss-track.js';
@@ -59,12 +73,30 @@ export {
 export { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, PeaksBuilder } from './peaks.js';
 export { Surveyor } from './survey/surveyor.js';
 export { breathRow } from './survey/suggest.js';
-export { findingOrder, SURVEY_VERSION, type BreathSpan, type Finding, type FindingFacts, type FindingKind, type HumLine, type NoisePassage, type Survey, type ThirdOctave } from './survey/findings.js';
+export {
+  findingOrder,
+  SURVEY_VERSION,
+  type BreathSpan,
+  type Finding,
+  type FindingFacts,
+  type FindingKind,
+  type HumLine,
+  type NoisePassage,
+  type Survey,
+  type ThirdOctave,
+} from './survey/findings.js';
 export type { SpanSeconds } from './span-seconds.js';
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';
 export { asToneBands, toneSection, type ToneBand } from './treatments/tone/tone.js';
 export { asBreaths, breaths, treatedBreaths, type Breath } from './treatments/breaths/breaths.js';
 export { asPauses, loweredPart, loweredPauses, pauses, takenPart, takenPauses, type Pause } from './treatments/pauses/pauses.js';
-export { evenLevels, findPauses, LevelTracker, suggestPauseThresholds, type LevelTrack, type PauseRules } from './treatments/pauses/find-pauses.js';
+export {
+  evenLevels,
+  findPauses,
+  LevelTracker,
+  suggestPauseThresholds,
+  type LevelTrack,
+  type PauseRules,
+} from './treatments/pauses/find-pauses.js';
 export { asSpots, type Spot } from './treatments/spots/spots.js';
 export { butterworthHighPass, cascadeMagnitude, notchSection } from './filters/sections.js';

@@ -77,7 +77,9 @@ function coarser(level: Float32Array): Float32Array {
   for (let i = 0; i < result.length / BUCKET_VALUES; i++) {
     const from = i * LEVEL_RATIO;
     const to = Math.min(buckets, from + LEVEL_RATIO);
-    let low = Infinity, high = -Infinity, squares = 0;
+    let low = Infinity,
+      high = -Infinity,
+      squares = 0;
     for (let j = from; j < to; j++) {
       low = Math.min(low, level[j * BUCKET_VALUES]!);
       high = Math.max(high, level[j * BUCKET_VALUES + 1]!);

@@ -1,12 +1,34 @@
 export { aloneChain, narrowBandChain, splitChain, type SplitChain } from './monitor/split-chain.js';
 export { measureEffects, type TouchedWord, type TreatmentEffect } from './offline/effects.js';
 export { EngineError, type EngineErrorCode } from './errors.js';
-export { MOST_PASSAGES, MOST_VERSIONS, mixedTracks, TRACK_GAIN_DB, WHOLE, noiseSpans, SCHEMA_VERSION, type NoiseSource, type SessionDocument, type Track, type Version } from './document/document.js';
+export {
+  MOST_PASSAGES,
+  MOST_VERSIONS,
+  mixedTracks,
+  TRACK_GAIN_DB,
+  WHOLE,
+  noiseSpans,
+  SCHEMA_VERSION,
+  type NoiseSource,
+  type SessionDocument,
+  type Track,
+  type Version,
+} from './document/document.js';
 export { spanFrames, type Span } from './document/span.js';
 export { createDocument, type RecordingFacts } from './document/create.js';
 export { applyEdit, requireTrack, type Edit } from './document/edits.js';
 export { describeEdit, gestureKey } from './document/describe.js';
-export { historyLog, record, redo, replay, startHistory, undo, type History, type HistoryLog, type HistoryStep } from './document/history.js';
+export {
+  historyLog,
+  record,
+  redo,
+  replay,
+  startHistory,
+  undo,
+  type History,
+  type HistoryLog,
+  type HistoryStep,
+} from './document/history.js';
 export { isDocumentError, parseDocument } from './document/parse.js';
 export { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, requireTarget, targets, type DeliveryTarget } from './delivery/targets.js';
 export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-sheet.js';
@@ -18,12 +40,35 @@ export { lanes, type Lane, type MeterReading } from './monitor/lane-mixer.js';
 export { CHUNK_FRAMES, ChunkStore, type SampleStore } from './monitor/sample-store.js';
 export { QUANTUM_FRAMES } from './monitor/voice.js';
 export { SEAM_FRAMES } from './monitor/timeline.js';
-export { CLIP_GAIN_DB, clipEnd, clipFrames, fadeCurves, offsetOf, plainClip, type Clip, type ClipSound, type Fade, type FadeCurve, type GainPoint } from './document/clip.js';
+export {
+  CLIP_GAIN_DB,
+  clipEnd,
+  clipFrames,
+  fadeCurves,
+  offsetOf,
+  plainClip,
+  type Clip,
+  type ClipSound,
+  type Fade,
+  type FadeCurve,
+  type GainPoint,
+} from './document/clip.js';
 export { breathsEdit, pausesEdit, type PauseTone } from './document/pauses-edit.js';
 export { type ClipsEdit } from './document/clips-edit.js';
 export { continues } from './document/clip-edits.js';
 export { copySpan, missingBefore, type CopiedClips } from './document/clip-moves.js';
-export { clipAfter, clipAt, clipsIn, endOf, followFrame, isPlain, Placer, recordingFrameAt, recordingSpans, takenFinder } from './arrangement/places.js';
+export {
+  clipAfter,
+  clipAt,
+  clipsIn,
+  endOf,
+  followFrame,
+  isPlain,
+  Placer,
+  recordingFrameAt,
+  recordingSpans,
+  takenFinder,
+} from './arrangement/places.js';
 export { alignCuts } from './arrangement/align-cuts.js';
 export { arrangedFrames, readArranged, type Arrangement, type ReadRecording } from './arrangement/arranged-sound.js';
 export { readThroughChain } from './arrangement/clip-chain.js';

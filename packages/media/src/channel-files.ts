@@ -35,7 +35,10 @@ export async function* readArrangedFiles(paths: readonly string[], arrangement: 
   try {
     for (let from = 0; from < end; from += BLOCK_FRAMES) {
       const frames = Math.min(BLOCK_FRAMES, end - from);
-      yield { channels: await readArranged(arrangement, paths.length, (start, stop) => files.read(start, stop), from, from + frames), frames };
+      yield {
+        channels: await readArranged(arrangement, paths.length, (start, stop) => files.read(start, stop), from, from + frames),
+        frames,
+      };
     }
   } finally {
     await files.close();

@@ -16,16 +16,25 @@ async function read(path: string, options: { sampleRateHz?: number; channels?: n
   const facts = await probeSound(path);
   const report: DecodeReport = newReport();
   const parts: Float32Array[][] = [];
-  for await (const { channels, frames } of decodeSound(path, facts, options, report)) parts.push(channels.map((samples) => samples.slice(0, frames)));
+  for await (const { channels, frames } of decodeSound(path, facts, options, report))
+    parts.push(channels.map((samples) => samples.slice(0, frames)));
   const width = parts[0]!.length;
   return { facts, report, channels: Array.from({ length: width }, (_, c) => joined(...parts.map((part) => part[c]!))) };
 }
-const codeOf = (work: Promise<unknown>): Promise<string> => work.then(() => 'no error', (error: unknown) => (error instanceof MediaError ? error.code : String(error)));
+const codeOf = (work: Promise<unknown>): Promise<string> =>
+  work.then(
+    () => 'no error',
+    (error: unknown) => (error instanceof MediaError ? error.code : String(error)),
+  );
 
 test('float samples come back to the bit, channel by channel', async () => {
   const left = noise(-20, 0.5, 1);
   const right = noise(-20, 0.5, 2);
-  writeFloatWav(files.path('two.wav'), Float32Array.from({ length: left.length * 2 }, (_, i) => (i % 2 ? right : left)[i >> 1]!), { channels: 2 });
+  writeFloatWav(
+    files.path('two.wav'),
+    Float32Array.from({ length: left.length * 2 }, (_, i) => (i % 2 ? right : left)[i >> 1]!),
+    { channels: 2 },
+  );
   const { channels, facts } = await read(files.path('two.wav'));
   expect(channels).toEqual([left, right]);
   expect(facts).toMatchObject({ codec: 'pcm_f32le', sampleRateHz: 48000, channels: 2 });
@@ -34,12 +43,24 @@ test('float samples come back to the bit, channel by channel', async () => {
 
 // Every container and coding that is promised; lossless ones within their last bit, lossy ones by level and length.
 test.each([
-  ['u8.wav', ['-c:a', 'pcm_u8'], 2 ** -7], ['s16.wav', ['-c:a', 'pcm_s16le'], 2 ** -15], ['s24.wav', ['-c:a', 'pcm_s24le'], 2 ** -23],
-  ['s32.wav', ['-c:a', 'pcm_s32le'], 2 ** -24], ['f64.wav', ['-c:a', 'pcm_f64le'], 0], ['rf64.wav', ['-c:a', 'pcm_s24le', '-rf64', 'always'], 2 ** -23],
-  ['bwf.wav', ['-c:a', 'pcm_s24le', '-write_bext', '1', '-metadata', 'description=take'], 2 ** -23], ['s24.aiff', ['-c:a', 'pcm_s24be'], 2 ** -23],
-  ['s16.flac', ['-c:a', 'flac', '-sample_fmt', 's16'], 2 ** -15], ['alac.m4a', ['-c:a', 'alac'], 2 ** -15], ['pcm.mov', ['-c:a', 'pcm_s24le'], 2 ** -23],
-  ['flac.mkv', ['-c:a', 'flac'], 2 ** -15], ['lossy.mp3', ['-c:a', 'libmp3lame', '-b:a', '192k'], null], ['lossy.m4a', ['-c:a', 'aac', '-b:a', '160k'], null],
-  ['lossy.mp4', ['-c:a', 'aac'], null], ['lossy.ogg', ['-c:a', 'libvorbis'], null], ['lossy.opus', ['-c:a', 'libopus'], null], ['lossy.webm', ['-c:a', 'libopus'], null],
+  ['u8.wav', ['-c:a', 'pcm_u8'], 2 ** -7],
+  ['s16.wav', ['-c:a', 'pcm_s16le'], 2 ** -15],
+  ['s24.wav', ['-c:a', 'pcm_s24le'], 2 ** -23],
+  ['s32.wav', ['-c:a', 'pcm_s32le'], 2 ** -24],
+  ['f64.wav', ['-c:a', 'pcm_f64le'], 0],
+  ['rf64.wav', ['-c:a', 'pcm_s24le', '-rf64', 'always'], 2 ** -23],
+  ['bwf.wav', ['-c:a', 'pcm_s24le', '-write_bext', '1', '-metadata', 'description=take'], 2 ** -23],
+  ['s24.aiff', ['-c:a', 'pcm_s24be'], 2 ** -23],
+  ['s16.flac', ['-c:a', 'flac', '-sample_fmt', 's16'], 2 ** -15],
+  ['alac.m4a', ['-c:a', 'alac'], 2 ** -15],
+  ['pcm.mov', ['-c:a', 'pcm_s24le'], 2 ** -23],
+  ['flac.mkv', ['-c:a', 'flac'], 2 ** -15],
+  ['lossy.mp3', ['-c:a', 'libmp3lame', '-b:a', '192k'], null],
+  ['lossy.m4a', ['-c:a', 'aac', '-b:a', '160k'], null],
+  ['lossy.mp4', ['-c:a', 'aac'], null],
+  ['lossy.ogg', ['-c:a', 'libvorbis'], null],
+  ['lossy.opus', ['-c:a', 'libopus'], null],
+  ['lossy.webm', ['-c:a', 'libopus'], null],
 ] as const)('%s is read', async (name, coding, tolerance) => {
   writeFloatWav(files.path('tone.wav'), tone);
   ffmpeg('-i', files.path('tone.wav'), ...coding, files.path(name));
@@ -55,7 +76,9 @@ test.each([
 
 test('length, rate and channels are those that ffprobe states', async () => {
   ffmpeg('-i', files.path('tone.wav'), '-ar', '44100', '-ac', '2', files.path('probe.flac'));
-  const stated = JSON.parse(execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_streams', files.path('probe.flac')], { encoding: 'utf8' })).streams[0];
+  const stated = JSON.parse(
+    execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_streams', files.path('probe.flac')], { encoding: 'utf8' }),
+  ).streams[0];
   const { facts, channels, report } = await read(files.path('probe.flac'));
   expect([facts.sampleRateHz, facts.channels, facts.codec]).toEqual([Number(stated.sample_rate), stated.channels, stated.codec_name]);
   expect(channels[0]!.length).toBe(Number(stated.duration_ts));
@@ -65,13 +88,26 @@ test('length, rate and channels are those that ffprobe states', async () => {
 // Reference: `ebur128` of Debian's ffmpeg, which knows the layout.
 test.each(['5.1', '5.0', 'quad', '3.0'])('surround (%s) is measured with the weights of its channels', async (layout) => {
   const path = files.path(`surround ${layout}.wav`);
-  ffmpeg('-i', files.path('tone.wav'), '-filter_complex', `aloop=loop=5:size=48000,aformat=channel_layouts=mono,pan=${layout}|${channelNames[layout]!.map((name, i) => `${name}=${0.2 + 0.15 * i}*c0`).join('|')}`, '-c:a', 'pcm_f32le', path);
+  ffmpeg(
+    '-i',
+    files.path('tone.wav'),
+    '-filter_complex',
+    `aloop=loop=5:size=48000,aformat=channel_layouts=mono,pan=${layout}|${channelNames[layout]!.map((name, i) => `${name}=${0.2 + 0.15 * i}*c0`).join('|')}`,
+    '-c:a',
+    'pcm_f32le',
+    path,
+  );
   const facts = await probeSound(path);
   const measure = new SoundMeasure(kernels, facts.sampleRateHz, facts.channels, facts.loudnessWeights);
   const figures = await measureSound(decodeSound(path, facts, {}, newReport()), measure);
   expect(Math.abs(figures.integratedLufs! - ebur128(path).integratedLufs)).toBeLessThanOrEqual(0.06);
 });
-const channelNames: Record<string, string[]> = { '5.1': ['FL', 'FR', 'FC', 'LFE', 'BL', 'BR'], '5.0': ['FL', 'FR', 'FC', 'BL', 'BR'], quad: ['FL', 'FR', 'BL', 'BR'], '3.0': ['FL', 'FR', 'FC'] };
+const channelNames: Record<string, string[]> = {
+  '5.1': ['FL', 'FR', 'FC', 'LFE', 'BL', 'BR'],
+  '5.0': ['FL', 'FR', 'FC', 'BL', 'BR'],
+  quad: ['FL', 'FR', 'BL', 'BR'],
+  '3.0': ['FL', 'FR', 'FC'],
+};
 
 test('another rate is converted to, with the tone where it was', async () => {
   const { channels } = await read(files.path('tone.wav'), { sampleRateHz: 96000 });
@@ -101,7 +137,12 @@ describe('bad files', () => {
     await expect(probeSound(files.path('slow.wav'))).rejects.toMatchObject({ code: 'sample-rate', data: { sampleRateHz: 4000 } });
   });
 
-  test.each([['truncated.wav', 'tone.wav', 100_000], ['truncated.aiff', 's24.aiff', 60_000], ['truncated.flac', 'probe.flac', 20_000], ['truncated-rf64.wav', 'rf64.wav', 60_000]])('%s: what is there is kept, and it says so', async (name, from, bytes) => {
+  test.each([
+    ['truncated.wav', 'tone.wav', 100_000],
+    ['truncated.aiff', 's24.aiff', 60_000],
+    ['truncated.flac', 'probe.flac', 20_000],
+    ['truncated-rf64.wav', 'rf64.wav', 60_000],
+  ])('%s: what is there is kept, and it says so', async (name, from, bytes) => {
     copyFileSync(files.path(from), files.path(name));
     truncateSync(files.path(name), bytes);
     const { facts, report, channels } = await read(files.path(name));
@@ -110,14 +151,17 @@ describe('bad files', () => {
     expect(readingNotes(facts, report, facts.sampleRateHz)).toEqual([expect.stringMatching(/truncated|damaged/)]);
   });
 
-  test.each([[10 * 192_000], [2 ** 32 - 1], [2 ** 32 + 5]])('a header that claims %i bytes does not make more of it', async (claimedBytes) => {
-    writeFloatWav(files.path('lies.wav'), tone, { claimedBytes });
-    const { channels, facts, report } = await read(files.path('lies.wav'));
-    expect(channels[0]).toEqual(tone);
-    const notes = readingNotes(facts, report, 48000);
-    if (claimedBytes < 2 ** 31) expect(notes[0]).toMatch(/promises 10.0 s, 1.0 s are there/);
-    else expect(notes).toEqual([]);
-  });
+  test.each([[10 * 192_000], [2 ** 32 - 1], [2 ** 32 + 5]])(
+    'a header that claims %i bytes does not make more of it',
+    async (claimedBytes) => {
+      writeFloatWav(files.path('lies.wav'), tone, { claimedBytes });
+      const { channels, facts, report } = await read(files.path('lies.wav'));
+      expect(channels[0]).toEqual(tone);
+      const notes = readingNotes(facts, report, 48000);
+      if (claimedBytes < 2 ** 31) expect(notes[0]).toMatch(/promises 10.0 s, 1.0 s are there/);
+      else expect(notes).toEqual([]);
+    },
+  );
 
   test('samples that are not numbers become silence and are counted', async () => {
     const samples = Float32Array.from(tone);
@@ -133,10 +177,17 @@ describe('bad files', () => {
     expect(await codeOf(read(files.path('tone.wav'), { channels: [1] }))).toBe('channel-missing');
   });
 
-  test.each(['a "quoted" name.wav', "it's.wav", 'wave 🌊 ünïcode.wav', '-af.wav', 'pipe:1.wav', 'percent%d.wav', 'new\nline.wav', `${'n'.repeat(240)}.wav`])(
-    'a file named %j is a file', async (name) => {
-      writeFloatWav(files.path(name), tone.subarray(0, 4800));
-      expect((await read(files.path(name))).channels[0]).toEqual(tone.subarray(0, 4800));
-    },
-  );
+  test.each([
+    'a "quoted" name.wav',
+    "it's.wav",
+    'wave 🌊 ünïcode.wav',
+    '-af.wav',
+    'pipe:1.wav',
+    'percent%d.wav',
+    'new\nline.wav',
+    `${'n'.repeat(240)}.wav`,
+  ])('a file named %j is a file', async (name) => {
+    writeFloatWav(files.path(name), tone.subarray(0, 4800));
+    expect((await read(files.path(name))).channels[0]).toEqual(tone.subarray(0, 4800));
+  });
 });

@@ -30,12 +30,20 @@ export interface DecodeReport {
  * as it goes and complete at the end. Leaving the loop early ends the child.
  * @throws {MediaError} `channel-missing`, `decode-failed`, `ffmpeg-missing` or `cancelled`
  */
-export async function* decodeSound(path: string, facts: SoundFacts, options: DecodeOptions, report: DecodeReport): AsyncGenerator<SoundBlock> {
+export async function* decodeSound(
+  path: string,
+  facts: SoundFacts,
+  options: DecodeOptions,
+  report: DecodeReport,
+): AsyncGenerator<SoundBlock> {
   const chosen = options.channels ?? Array.from({ length: facts.channels }, (_, c) => c);
   const missing = chosen.find((channel) => channel >= facts.channels);
   if (missing !== undefined)
     throw new MediaError('channel-missing', `Channel ${missing + 1} was asked for; the file has ${facts.channels}.`);
-  const resampling = options.sampleRateHz && options.sampleRateHz !== facts.sampleRateHz ? ['-af', `aresample=${options.sampleRateHz}:resampler=soxr:precision=28`] : [];
+  const resampling =
+    options.sampleRateHz && options.sampleRateHz !== facts.sampleRateHz
+      ? ['-af', `aresample=${options.sampleRateHz}:resampler=soxr:precision=28`]
+      : [];
   const child = spawn(
     'ffmpeg',
     ['-nostdin', '-v', 'error', ...inputOptions(path), '-map', '0:a:0', '-vn', ...resampling, '-f', 'f32le', '-c:a', 'pcm_f32le', 'pipe:1'],
@@ -58,7 +66,10 @@ export async function* decodeSound(path: string, facts: SoundFacts, options: Dec
     if ((failure as NodeJS.ErrnoException | undefined)?.code === 'ENOENT')
       throw new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
     if (report.frames === 0)
-      throw new MediaError('decode-failed', `Nothing could be decoded of the file${exitCode ? ` (${report.complaints.trim().split('\n')[0]})` : ''}. Is it complete?`);
+      throw new MediaError(
+        'decode-failed',
+        `Nothing could be decoded of the file${exitCode ? ` (${report.complaints.trim().split('\n')[0]})` : ''}. Is it complete?`,
+      );
   } finally {
     child.kill('SIGKILL');
   }

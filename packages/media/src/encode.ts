@@ -14,12 +14,35 @@ export class WavEncoder {
   #complaints = '';
   #failure: Error | undefined;
 
-  constructor(path: string, sampleRateHz: number, private readonly channels: number, format: WavFormat) {
+  constructor(
+    path: string,
+    sampleRateHz: number,
+    private readonly channels: number,
+    format: WavFormat,
+  ) {
     this.#child = spawn(
       'ffmpeg',
       [
-        '-nostdin', '-v', 'error', '-y', '-f', 'f32le', '-ar', String(sampleRateHz), '-ac', String(channels), '-i', 'pipe:0',
-        '-c:a', format === 'pcm24' ? 'pcm_s24le' : 'pcm_f32le', '-bitexact', '-rf64', 'auto', '-f', 'wav', `file:${path}`,
+        '-nostdin',
+        '-v',
+        'error',
+        '-y',
+        '-f',
+        'f32le',
+        '-ar',
+        String(sampleRateHz),
+        '-ac',
+        String(channels),
+        '-i',
+        'pipe:0',
+        '-c:a',
+        format === 'pcm24' ? 'pcm_s24le' : 'pcm_f32le',
+        '-bitexact',
+        '-rf64',
+        'auto',
+        '-f',
+        'wav',
+        `file:${path}`,
       ],
       { stdio: ['pipe', 'ignore', 'pipe'] },
     );
@@ -63,6 +86,9 @@ export class WavEncoder {
     if (/No space left/.test(this.#complaints)) return asMediaError(Object.assign(new Error(), { code: 'ENOSPC' }));
     if ((this.#failure as NodeJS.ErrnoException | undefined)?.code === 'ENOENT')
       return new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
-    return new MediaError('encode-failed', `The file could not be written: ${this.#complaints.trim() || this.#failure?.message || 'ffmpeg ended early'}.`);
+    return new MediaError(
+      'encode-failed',
+      `The file could not be written: ${this.#complaints.trim() || this.#failure?.message || 'ffmpeg ended early'}.`,
+    );
   }
 }

@@ -27,6 +27,9 @@ export class MediaError extends Error {
 export function asMediaError(error: unknown): unknown {
   const code = (error as NodeJS.ErrnoException | undefined)?.code;
   if (code === 'ENOSPC' || code === 'EDQUOT')
-    return new MediaError('disk-full', 'The disk is full: nothing was kept of this file, everything else is safe. Free some space and try again.');
+    return new MediaError(
+      'disk-full',
+      'The disk is full: nothing was kept of this file, everything else is safe. Free some space and try again.',
+    );
   return error;
 }

@@ -14,8 +14,9 @@ export class Gatherer {
 
   /** Appends `frames` frames of a[c], less those of b[c] when given. */
   add(a: readonly Float32Array[], frames: number, b?: readonly Float32Array[]): void {
-    for (let from = 0; from < frames; ) {
-      if (this.#fill === 0) this.#channels = this.#free.pop() ?? Array.from({ length: this.width }, () => new Float32Array(GATHERED_FRAMES));
+    for (let from = 0; from < frames;) {
+      if (this.#fill === 0)
+        this.#channels = this.#free.pop() ?? Array.from({ length: this.width }, () => new Float32Array(GATHERED_FRAMES));
       const count = Math.min(frames - from, GATHERED_FRAMES - this.#fill);
       for (let c = 0; c < this.width; c++) {
         const target = this.#channels[c]!;

@@ -5,16 +5,24 @@ import type { SoundBlock } from './decode.js';
 import { mixTracks, type MixPart } from './mix.js';
 
 async function* blocksOf(sound: Float32Array): AsyncGenerator<SoundBlock> {
-  for (let at = 0; at < sound.length; at += 32768) yield { channels: [sound.subarray(at, at + 32768)], frames: Math.min(32768, sound.length - at) };
+  for (let at = 0; at < sound.length; at += 32768)
+    yield { channels: [sound.subarray(at, at + 32768)], frames: Math.min(32768, sound.length - at) };
 }
 const part = (sound: Float32Array, more: Partial<MixPart> = {}): MixPart => ({
-  source: blocksOf(sound), context: { kernels, sampleRateHz: RATE_HZ, channels: 1 }, chain: { treatments: [] }, gainDb: 0,
-  levels: Levels.of([plainClip('c1', 0, { startFrame: 0, endFrame: sound.length })], sound.length, RATE_HZ), ...more,
+  source: blocksOf(sound),
+  context: { kernels, sampleRateHz: RATE_HZ, channels: 1 },
+  chain: { treatments: [] },
+  gainDb: 0,
+  levels: Levels.of([plainClip('c1', 0, { startFrame: 0, endFrame: sound.length })], sound.length, RATE_HZ),
+  ...more,
 });
 async function mixed(parts: readonly MixPart[], channels = 1): Promise<{ out: Float32Array[]; source: Float32Array }> {
   const blocks = [];
   for await (const block of mixTracks(parts, channels)) blocks.push(block);
-  return { out: Array.from({ length: channels }, (_, c) => joined(...blocks.map((block) => block.channels[c]!))), source: joined(...blocks.map((block) => block.source[0]!)) };
+  return {
+    out: Array.from({ length: channels }, (_, c) => joined(...blocks.map((block) => block.channels[c]!))),
+    source: joined(...blocks.map((block) => block.source[0]!)),
+  };
 }
 const tone = sine(400, -20, 2.3);
 const hiss = noise(-40, 1.1, 4);
@@ -25,7 +33,10 @@ test('one track as it is comes out to the bit, on every channel', async () => {
 });
 
 test('tracks add up at their levels, as long as the longest', async () => {
-  const { out: [sum], source } = await mixed([part(tone), part(hiss, { gainDb: -6 })]);
+  const {
+    out: [sum],
+    source,
+  } = await mixed([part(tone), part(hiss, { gainDb: -6 })]);
   expect(sum!.length).toBe(tone.length);
   const rest = sum!.map((x, n) => x - tone[n]!);
   expect(levelDb(rest, 0, hiss.length)).toBeCloseTo(levelDb(hiss) - 6, 1);
@@ -35,6 +46,14 @@ test('tracks add up at their levels, as long as the longest', async () => {
 
 test('chains of other latencies stay aligned to the sample', async () => {
   const late = parseChain({ treatments: [{ kind: 'clicks', sensitivity: 1 }] });
-  const { out: [sum] } = await mixed([part(tone), part(tone.map((x) => -x), { chain: late })]);
+  const {
+    out: [sum],
+  } = await mixed([
+    part(tone),
+    part(
+      tone.map((x) => -x),
+      { chain: late },
+    ),
+  ]);
   expect(levelDb(sum!, 4800, tone.length)).toBeLessThan(-140);
 });

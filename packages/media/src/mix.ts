@@ -22,7 +22,7 @@ export interface MixBlock extends SoundBlock {
 export async function* mixTracks(parts: readonly MixPart[], channels: number): AsyncGenerator<MixBlock> {
   const tracks = parts.map((part) => treated(part));
   try {
-    for (let open = tracks; open.length > 0; ) {
+    for (let open = tracks; open.length > 0;) {
       const blocks = await Promise.all(open.map((track) => track.next()));
       open = open.filter((_, i) => blocks[i]!.done !== true);
       const sounding = blocks.flatMap(({ value }) => (value ? [value] : []));
@@ -63,7 +63,11 @@ async function* treated({ source, context, chain, levels, gainDb }: MixPart): As
     held += frames;
   });
   const take = (frames: number): MixBlock => {
-    const block = { channels: result.map((samples) => samples.slice(0, frames)), source: raw.map((samples) => samples.slice(0, frames)), frames };
+    const block = {
+      channels: result.map((samples) => samples.slice(0, frames)),
+      source: raw.map((samples) => samples.slice(0, frames)),
+      frames,
+    };
     for (const samples of [...result, ...raw]) samples.copyWithin(0, frames, held);
     held -= frames;
     return block;

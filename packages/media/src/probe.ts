@@ -21,7 +21,14 @@ export interface SoundFacts {
 const FORMATS = 'wav,w64,aiff,flac,mp3,aac,ogg,mov,matroska';
 
 /** Options in front of every input: local files only, known containers only. */
-export const inputOptions = (path: string): string[] => ['-protocol_whitelist', 'file,pipe', '-format_whitelist', FORMATS, '-i', `file:${path}`];
+export const inputOptions = (path: string): string[] => [
+  '-protocol_whitelist',
+  'file,pipe',
+  '-format_whitelist',
+  FORMATS,
+  '-i',
+  `file:${path}`,
+];
 
 const run = promisify(execFile);
 
@@ -38,7 +45,10 @@ export async function probeSound(path: string): Promise<SoundFacts> {
   if (size === 0) throw new MediaError('file-empty', 'The file is empty (0 bytes). Was it copied completely?');
   const { stream, format } = await ffprobe(path);
   if (!stream?.['sample_rate'])
-    throw new MediaError('not-audio', 'No sound was found in the file. Known are WAV, AIFF, FLAC, MP3, M4A, Ogg and the sound of MP4, MOV, MKV and WebM.');
+    throw new MediaError(
+      'not-audio',
+      'No sound was found in the file. Known are WAV, AIFF, FLAC, MP3, M4A, Ogg and the sound of MP4, MOV, MKV and WebM.',
+    );
   const sampleRateHz = Number(stream['sample_rate']);
   if (!(sampleRateHz >= 8000 && sampleRateHz <= 192000))
     throw new MediaError('sample-rate', `The sample rate is ${sampleRateHz} Hz; 8000 to 192000 Hz are read.`, { sampleRateHz });

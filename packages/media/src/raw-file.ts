@@ -14,7 +14,7 @@ export class RawWriter {
     this.#handle ??= await open(this.path, 'w');
     for (const samples of channels) {
       const bytes = Buffer.from(samples.buffer, samples.byteOffset, frames * 4);
-      for (let at = 0; at < bytes.length; ) at += (await this.#handle.write(bytes, at)).bytesWritten;
+      for (let at = 0; at < bytes.length;) at += (await this.#handle.write(bytes, at)).bytesWritten;
     }
     this.#frames.push(frames);
   }

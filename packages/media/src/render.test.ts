@@ -23,12 +23,21 @@ async function* stream(samples: Float32Array): AsyncGenerator<SoundBlock> {
   }
 }
 const request = (samples: Float32Array, outPath: string, part: Partial<RenderRequest> = {}): RenderRequest => ({
-  source: stream(samples), expectedFrames: samples.length, context: { sampleRateHz: 48000, channels: 1, kernels }, chain: { treatments: [] },
-  output: 'result', target: null, format: 'float32', outPath, report: true, ...part,
+  source: stream(samples),
+  expectedFrames: samples.length,
+  context: { sampleRateHz: 48000, channels: 1, kernels },
+  chain: { treatments: [] },
+  output: 'result',
+  target: null,
+  format: 'float32',
+  outPath,
+  report: true,
+  ...part,
 });
 async function readBack(path: string): Promise<Float32Array> {
   const parts: Float32Array[] = [];
-  for await (const { channels, frames } of decodeSound(path, await probeSound(path), {}, newReport())) parts.push(channels[0]!.slice(0, frames));
+  for await (const { channels, frames } of decodeSound(path, await probeSound(path), {}, newReport()))
+    parts.push(channels[0]!.slice(0, frames));
   return joined(...parts);
 }
 
@@ -47,7 +56,12 @@ test('result and removed add up to the source', async () => {
   expect(sum.every((x, n) => Math.abs(x - speechLike[n]!) < 1e-6)).toBe(true);
 });
 
-test.each([[-23, -1], [-16, -1], [-14, -3], [-13, -6]])('to %d LUFS under %d dBTP: reached, as ffmpeg measures it too', async (integratedLufs, ceilingDbtp) => {
+test.each([
+  [-23, -1],
+  [-16, -1],
+  [-14, -3],
+  [-13, -6],
+])('to %d LUFS under %d dBTP: reached, as ffmpeg measures it too', async (integratedLufs, ceilingDbtp) => {
   const outPath = files.path(`level${integratedLufs}.wav`);
   const { after, work } = await renderSound(request(speechLike, outPath, { target: { integratedLufs, ceilingDbtp }, format: 'pcm24' }));
   expect(after!.truePeakDbtp!).toBeLessThanOrEqual(ceilingDbtp);
@@ -62,7 +76,10 @@ test.each([[-23, -1], [-16, -1], [-14, -3], [-13, -6]])('to %d LUFS under %d dBT
 // Reference: `ebur128` of Debian's ffmpeg, an implementation of EBU R 128 that is not ours.
 test('the demo measures as ffmpeg measures it, within 0.1 LU', async () => {
   const facts = await probeSound(DEMO);
-  const figures = await measureSound(decodeSound(DEMO, facts, {}, newReport()), new SoundMeasure(kernels, facts.sampleRateHz, facts.channels));
+  const figures = await measureSound(
+    decodeSound(DEMO, facts, {}, newReport()),
+    new SoundMeasure(kernels, facts.sampleRateHz, facts.channels),
+  );
   const outside = ebur128(DEMO);
   expect(Math.abs(figures.integratedLufs! - outside.integratedLufs)).toBeLessThanOrEqual(0.1);
   expect(Math.abs(figures.loudnessRangeLu! - outside.loudnessRangeLu)).toBeLessThanOrEqual(0.2);
@@ -70,7 +87,9 @@ test('the demo measures as ffmpeg measures it, within 0.1 LU', async () => {
 });
 
 test('silence is rendered as silence, whatever loudness is asked for', async () => {
-  const { after, work } = await renderSound(request(silence(1), files.path('silent.wav'), { target: { integratedLufs: -16, ceilingDbtp: -1 } }));
+  const { after, work } = await renderSound(
+    request(silence(1), files.path('silent.wav'), { target: { integratedLufs: -16, ceilingDbtp: -1 } }),
+  );
   expect(after!.integratedLufs).toBeNull();
   expect(work.gainDb).toBe(0);
   expect((await readBack(files.path('silent.wav'))).every((x) => x === 0)).toBe(true);
@@ -85,7 +104,13 @@ test('the file is a 24-bit WAV', async () => {
 
 test('cancelled half-way: no file, nothing left beside it', async () => {
   const controller = new AbortController();
-  const work = renderSound(request(speechLike, files.path('never.wav'), { target: { integratedLufs: -16, ceilingDbtp: -1 }, signal: controller.signal, onProgress: (share) => share > 0.3 && controller.abort() }));
+  const work = renderSound(
+    request(speechLike, files.path('never.wav'), {
+      target: { integratedLufs: -16, ceilingDbtp: -1 },
+      signal: controller.signal,
+      onProgress: (share) => share > 0.3 && controller.abort(),
+    }),
+  );
   await expect(work).rejects.toMatchObject({ code: 'cancelled' });
   expect(readdirSync(files.path('.')).filter((name) => name.startsWith('never'))).toEqual([]);
 });

@@ -70,7 +70,9 @@ export async function renderSound(request: RenderRequest): Promise<RenderResult>
   const workPath = `${request.outPath}.work`;
   const partPath = `${request.outPath}.part`;
   try {
-    const result = await (request.target ? renderToTarget(request, request.target, workPath, partPath) : renderPlain(request, workPath, partPath));
+    const result = await (request.target
+      ? renderToTarget(request, request.target, workPath, partPath)
+      : renderPlain(request, workPath, partPath));
     await rename(partPath, request.outPath);
     return result;
   } catch (error) {
@@ -88,7 +90,11 @@ function requireGoing({ signal }: RenderRequest): void {
 }
 
 /** The pass through the chain. Blocks are handed on in order; returns the frames and, if asked, the source's measures. */
-async function runChain(request: RenderRequest, write: Write, progressShare: number): Promise<{ frames: number; before: SoundMeasure | null }> {
+async function runChain(
+  request: RenderRequest,
+  write: Write,
+  progressShare: number,
+): Promise<{ frames: number; before: SoundMeasure | null }> {
   const { context, chain, output } = request;
   const before = request.report ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
   const ready = new Gatherer(context.channels);
@@ -118,7 +124,9 @@ const ROOM_DB = 0.1;
 
 /** Whether the chain can come out louder than full scale by design, and the format cannot hold that. */
 const mustNotClip = ({ chain, format, output }: RenderRequest): boolean =>
-  format !== 'float32' && output === 'result' && chain.treatments.some(({ kind, bypassed }) => !bypassed && treatmentOf(kind).mayRaise === true);
+  format !== 'float32' &&
+  output === 'result' &&
+  chain.treatments.some(({ kind, bypassed }) => !bypassed && treatmentOf(kind).mayRaise === true);
 
 /** First to a work file, with its highest sample; then lowered as a whole if that would clip. */
 async function renderLowered(request: RenderRequest, workPath: string, partPath: string): Promise<RenderResult> {
@@ -151,7 +159,12 @@ async function renderPlain(request: RenderRequest, workPath: string, partPath: s
   }
 }
 
-async function renderToTarget(request: RenderRequest, target: NonNullable<RenderRequest['target']>, workPath: string, partPath: string): Promise<RenderResult> {
+async function renderToTarget(
+  request: RenderRequest,
+  target: NonNullable<RenderRequest['target']>,
+  workPath: string,
+  partPath: string,
+): Promise<RenderResult> {
   const { context } = request;
   const treated = new LevelOfWork(context);
   const work = new RawWriter(workPath);
@@ -193,7 +206,8 @@ async function findGain(request: RenderRequest, target: NonNullable<RenderReques
     const loudness = new LoudnessMeter(context.kernels, context.sampleRateHz, context.channels);
     await limited(request, work, new TruePeakLimiter(context, { gainDb, ceilingDbtp }), (out, frames) => loudness.process(out, frames));
     const missingLu = loudness.integratedLufs === undefined ? 0 : wanted - loudness.integratedLufs;
-    if (last && gainDb !== last.gainDb) yieldLu = Math.max(LEAST_YIELD_LU, Math.min(1, (last.missingLu - missingLu) / (gainDb - last.gainDb)));
+    if (last && gainDb !== last.gainDb)
+      yieldLu = Math.max(LEAST_YIELD_LU, Math.min(1, (last.missingLu - missingLu) / (gainDb - last.gainDb)));
     last = { gainDb, missingLu };
     gainDb += missingLu / yieldLu;
     if (Math.abs(missingLu) <= CLOSE_ENOUGH_LU * 3) break;
@@ -201,7 +215,12 @@ async function findGain(request: RenderRequest, target: NonNullable<RenderReques
   return { gainDb, ceilingDbtp };
 }
 
-async function limited(request: RenderRequest, work: RawWriter, limiter: TruePeakLimiter, take: (out: readonly Float32Array[], frames: number) => void | Promise<void>) {
+async function limited(
+  request: RenderRequest,
+  work: RawWriter,
+  limiter: TruePeakLimiter,
+  take: (out: readonly Float32Array[], frames: number) => void | Promise<void>,
+) {
   const ready = new Gatherer(request.context.channels);
   const run = new AlignedRun(limiter, request.context.channels, (out, _, frames) => ready.add(out, frames));
   for await (const block of work.read(request.context.channels)) {

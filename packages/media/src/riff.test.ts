@@ -10,7 +10,8 @@ const word = (value: number): Buffer => {
   bytes.writeUInt32LE(value);
   return bytes;
 };
-const chunk = (id: string, body: Buffer, size = body.length): Buffer => Buffer.concat([Buffer.from(id, 'latin1'), word(size), body, Buffer.alloc(body.length % 2)]);
+const chunk = (id: string, body: Buffer, size = body.length): Buffer =>
+  Buffer.concat([Buffer.from(id, 'latin1'), word(size), body, Buffer.alloc(body.length % 2)]);
 /** 48 kHz, mono, 16 bit: 96 000 bytes a second. */
 const format = ((): Buffer => {
   const body = Buffer.alloc(16);
@@ -33,7 +34,9 @@ test('the size of the data chunk, whatever is really there', async () => {
 });
 
 test('other chunks before it are passed over, those of odd length with their pad byte', async () => {
-  expect(await promised('RIFF', chunk('bext', Buffer.alloc(603)), format, chunk('LIST', Buffer.alloc(7)), chunk('data', some, 96_000))).toBe(1);
+  expect(
+    await promised('RIFF', chunk('bext', Buffer.alloc(603)), format, chunk('LIST', Buffer.alloc(7)), chunk('data', some, 96_000)),
+  ).toBe(1);
 });
 
 // EBU Tech 3306: in RF64 the data chunk says -1 and ds64 holds the size in 64 bits (riffSize, dataSize, sampleCount).
@@ -43,9 +46,12 @@ test('RF64 promises what its ds64 chunk says, beyond 4 GiB', async () => {
   expect(await promised('RF64', chunk('ds64', sizes), format, chunk('data', some, 0xffffffff))).toBe(100_000);
 });
 
-test.each([[0], [0xffffffff], [0x7fffffff], [0x7fffff00]])('a size of %d, left by writers that did not know it, promises nothing', async (size) => {
-  expect(await promised('RIFF', format, chunk('data', some, size))).toBeUndefined();
-});
+test.each([[0], [0xffffffff], [0x7fffffff], [0x7fffff00]])(
+  'a size of %d, left by writers that did not know it, promises nothing',
+  async (size) => {
+    expect(await promised('RIFF', format, chunk('data', some, size))).toBeUndefined();
+  },
+);
 
 test('what is no WAV, has no data, or ends in the middle of its header promises nothing', async () => {
   expect(await promised('FORM', format)).toBeUndefined();

@@ -112,7 +112,9 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     this.#running.set(jobId, controller);
     await this.#publish(job);
     const heartbeat = setInterval(() => {
-      this.dataSource.query(`UPDATE job SET heartbeat_at = now() WHERE id = $1 AND worker_id = $2`, [jobId, this.#workerId]).catch(() => undefined);
+      this.dataSource
+        .query(`UPDATE job SET heartbeat_at = now() WHERE id = $1 AND worker_id = $2`, [jobId, this.#workerId])
+        .catch(() => undefined);
     }, HEARTBEAT_MS);
     try {
       await this.#runAndStore(job, controller.signal);
@@ -142,7 +144,12 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
   }
 
   /** Ends the job if this worker's claim still stands, together with its result. */
-  async #end(job: JobEntity, state: 'done' | 'failed', problem: Problem | null, store: (manager: EntityManager) => Promise<void>): Promise<void> {
+  async #end(
+    job: JobEntity,
+    state: 'done' | 'failed',
+    problem: Problem | null,
+    store: (manager: EntityManager) => Promise<void>,
+  ): Promise<void> {
     const ended = await this.dataSource.transaction(async (manager) => {
       const [, changed] = (await manager.query(
         `UPDATE job SET state = $4, problem = $5, progress = 1 WHERE id = $1 AND state = 'running' AND worker_id = $2 AND attempt = $3`,
@@ -169,7 +176,12 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       if (job.state === 'running') {
         const next = job.attempt >= MOST_ATTEMPTS ? 'failed' : 'queued';
         const problem: Problem | null =
-          next === 'failed' ? { code: 'worker-lost', message: `The work was started ${MOST_ATTEMPTS} times and its process ended each time. Nothing else is touched; see the log.` } : null;
+          next === 'failed'
+            ? {
+                code: 'worker-lost',
+                message: `The work was started ${MOST_ATTEMPTS} times and its process ended each time. Nothing else is touched; see the log.`,
+              }
+            : null;
         await this.dataSource.query(
           `UPDATE job SET state = $3, problem = $4, worker_id = NULL WHERE id = $1 AND state = 'running' AND attempt = $2`,
           [job.id, job.attempt, next, problem],

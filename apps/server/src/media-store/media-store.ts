@@ -45,7 +45,7 @@ export class DirectoryStore implements MediaStore {
       try {
         for await (const chunk of bytes) {
           hash.update(chunk);
-          for (let at = 0; at < chunk.length; ) at += (await file.write(chunk, at)).bytesWritten;
+          for (let at = 0; at < chunk.length;) at += (await file.write(chunk, at)).bytesWritten;
           sizeBytes += chunk.length;
         }
         await file.sync();

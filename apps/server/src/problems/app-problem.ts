@@ -11,4 +11,5 @@ export class AppProblem extends Error {
   }
 }
 
-export const notFound = (what: string): AppProblem => new AppProblem(404, 'not-found', `There is no such ${what}; it may have been deleted.`);
+export const notFound = (what: string): AppProblem =>
+  new AppProblem(404, 'not-found', `There is no such ${what}; it may have been deleted.`);

@@ -18,14 +18,18 @@ const DATABASE_DOWN = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P03', '
 /** True for the errors of a database that cannot be reached. */
 export function isDatabaseDown(error: unknown): boolean {
   const { code, message, name } = error as { code?: string; message?: string; name?: string };
-  return (code !== undefined && DATABASE_DOWN.has(code) && name !== 'MediaError') || /Connection terminated|timeout exceeded when trying to connect|Client was closed/.test(message ?? '');
+  return (
+    (code !== undefined && DATABASE_DOWN.has(code) && name !== 'MediaError') ||
+    /Connection terminated|timeout exceeded when trying to connect|Client was closed/.test(message ?? '')
+  );
 }
 
 /** What is answered to an error. */
 export function answerTo(given: unknown): Answer {
   const error = asMediaError(given);
   if (error instanceof AppProblem) return error;
-  if (error instanceof DspError || error instanceof EngineError) return { status: 422, code: error.code, message: error.message, data: error.data };
+  if (error instanceof DspError || error instanceof EngineError)
+    return { status: 422, code: error.code, message: error.message, data: error.data };
   if (error instanceof MediaError) return { status: error.code === 'disk-full' ? 507 : 422, code: error.code, message: error.message };
   if (error instanceof HttpException) {
     const body = error.getResponse() as { message?: string | string[] } | string;
@@ -33,9 +37,17 @@ export function answerTo(given: unknown): Answer {
     return { status: error.getStatus(), code: error.getStatus() === 404 ? 'not-found' : 'request-invalid', message };
   }
   if (isDatabaseDown(error))
-    return { status: 503, code: 'database-down', message: 'The database cannot be reached. What was saved is safe; start it again (npm start) and repeat the last step.' };
+    return {
+      status: 503,
+      code: 'database-down',
+      message: 'The database cannot be reached. What was saved is safe; start it again (npm start) and repeat the last step.',
+    };
   log.error({ err: error }, 'unexpected error');
-  return { status: 500, code: 'unexpected', message: 'Something unexpected went wrong; it was written to the log. What was saved is safe.' };
+  return {
+    status: 500,
+    code: 'unexpected',
+    message: 'Something unexpected went wrong; it was written to the log. What was saved is safe.',
+  };
 }
 
 /** Every error leaves as { code, message, data }. */

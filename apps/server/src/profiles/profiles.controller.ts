@@ -24,7 +24,10 @@ export class ProfilesController {
   @ApiOperation({ summary: 'The profile with its values, as a JSON file.' })
   async file(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     const { name, file } = await this.profiles.find(id);
-    response.attachment(`${name}.noise.json`).type('application/json').send(JSON.stringify({ ...file, name }));
+    response
+      .attachment(`${name}.noise.json`)
+      .type('application/json')
+      .send(JSON.stringify({ ...file, name }));
   }
 
   @Patch(':id')

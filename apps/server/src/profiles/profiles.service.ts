@@ -25,7 +25,10 @@ export class ProfilesService {
 
   /** The latest first. */
   async list(): Promise<ProfileView[]> {
-    const [profiles, uses] = await Promise.all([this.dataSource.manager.find(ProfileEntity, { order: { createdAt: 'DESC' } }), this.#uses()]);
+    const [profiles, uses] = await Promise.all([
+      this.dataSource.manager.find(ProfileEntity, { order: { createdAt: 'DESC' } }),
+      this.#uses(),
+    ]);
     return profiles.map((profile) => view(profile, uses));
   }
 
@@ -55,7 +58,11 @@ export class ProfilesService {
     const users = (await this.#uses()).filter(({ profile_id }) => profile_id === id);
     if (users.length > 0) {
       const names = users.map((user) => `"${user.name}"`).join(', ');
-      throw new AppProblem(409, 'profile-used', `The noise profile "${name}" is used by ${names}; nothing was deleted. Give these another profile first.`);
+      throw new AppProblem(
+        409,
+        'profile-used',
+        `The noise profile "${name}" is used by ${names}; nothing was deleted. Give these another profile first.`,
+      );
     }
     await this.dataSource.manager.delete(ProfileEntity, { id });
   }

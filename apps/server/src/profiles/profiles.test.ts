@@ -20,18 +20,37 @@ afterAll(async () => {
   files.remove();
 });
 
-const keep = async (sessionId?: string): Promise<ProfileView> => (await server.json<ProfileView>('POST', 'profiles', { file, ...(sessionId ? { sessionId } : {}) })).body;
+const keep = async (sessionId?: string): Promise<ProfileView> =>
+  (await server.json<ProfileView>('POST', 'profiles', { file, ...(sessionId ? { sessionId } : {}) })).body;
 const session = async (name: string): Promise<SessionView> => {
   const { id } = await server.bringIn(name, readFileSync(files.path('room.wav')));
-  return (await until(() => server.json<SessionView>('GET', `sessions/${id}`), ({ body }) => body.document !== null)).body;
+  return (
+    await until(
+      () => server.json<SessionView>('GET', `sessions/${id}`),
+      ({ body }) => body.document !== null,
+    )
+  ).body;
 };
-const withNoise = ({ document }: SessionView, noise: unknown): SessionDocument => ({ ...document!, tracks: document!.tracks.map((track) => ({ ...track, noise }) as never) });
-const save = (to: SessionView, document: SessionDocument) => server.json('PUT', `sessions/${to.id}/document`, { revision: to.revision, document });
+const withNoise = ({ document }: SessionView, noise: unknown): SessionDocument => ({
+  ...document!,
+  tracks: document!.tracks.map((track) => ({ ...track, noise }) as never),
+});
+const save = (to: SessionView, document: SessionDocument) =>
+  server.json('PUT', `sessions/${to.id}/document`, { revision: to.revision, document });
 
 test('a profile is kept, listed, renamed, read back as a file and deleted', async () => {
   const kept = await keep();
-  expect(kept).toMatchObject({ name: 'Mill room', takenFrom: 'made for a test', sampleRateHz: RATE_HZ, channels: 1, sessionId: null, usedBy: 0 });
-  expect((await server.json<ProfileView>('PATCH', `profiles/${kept.id}`, { name: 'Mill, by the window' })).body.name).toBe('Mill, by the window');
+  expect(kept).toMatchObject({
+    name: 'Mill room',
+    takenFrom: 'made for a test',
+    sampleRateHz: RATE_HZ,
+    channels: 1,
+    sessionId: null,
+    usedBy: 0,
+  });
+  expect((await server.json<ProfileView>('PATCH', `profiles/${kept.id}`, { name: 'Mill, by the window' })).body.name).toBe(
+    'Mill, by the window',
+  );
   expect((await server.json<ProfileView[]>('GET', 'profiles')).body.map(({ name }) => name)).toContain('Mill, by the window');
   const response = await server.fetch(`profiles/${kept.id}/file`);
   expect(response.headers.get('content-disposition')).toContain('Mill, by the window.noise.json');
@@ -41,7 +60,10 @@ test('a profile is kept, listed, renamed, read back as a file and deleted', asyn
 });
 
 test('what is no profile is refused with a reason', async () => {
-  expect(await server.json('POST', 'profiles', { file: { ...file, channels: [] } })).toMatchObject({ status: 422, body: { code: 'profile-file' } });
+  expect(await server.json('POST', 'profiles', { file: { ...file, channels: [] } })).toMatchObject({
+    status: 422,
+    body: { code: 'profile-file' },
+  });
   expect(await server.json('POST', 'profiles', { file: 'text' })).toMatchObject({ status: 400, body: { code: 'request-invalid' } });
 });
 
@@ -49,9 +71,15 @@ test('one that a session uses is not deleted; it outlives the session that it wa
   const [taken, user] = [await session('taken.wav'), await session('user.wav')];
   const kept = await keep(taken.id);
   expect((await save(user, withNoise(user, { kind: 'kept', profileId: kept.id, name: kept.name }))).status).toBe(200);
-  expect(await server.json('DELETE', `profiles/${kept.id}`)).toMatchObject({ status: 409, body: { code: 'profile-used', message: expect.stringContaining('"user"') } });
+  expect(await server.json('DELETE', `profiles/${kept.id}`)).toMatchObject({
+    status: 409,
+    body: { code: 'profile-used', message: expect.stringContaining('"user"') },
+  });
   await server.fetch(`sessions/${taken.id}`, { method: 'DELETE' });
-  expect((await server.json<ProfileView[]>('GET', 'profiles')).body.find(({ id }) => id === kept.id)).toMatchObject({ sessionId: null, usedBy: 1 });
+  expect((await server.json<ProfileView[]>('GET', 'profiles')).body.find(({ id }) => id === kept.id)).toMatchObject({
+    sessionId: null,
+    usedBy: 1,
+  });
 });
 
 test('a render takes the noise away by the kept profile, and says so when it is gone', async () => {
@@ -81,7 +109,11 @@ test('a render takes the noise away by the kept profile, and says so when it is 
 
 test('a survey of an earlier version is made anew', async () => {
   const { recording } = await session('old.wav');
-  const surveyed = () => until(() => server.json<SurveyView>('GET', `recordings/${recording.id}/survey`), ({ body }) => Boolean(body.survey));
+  const surveyed = () =>
+    until(
+      () => server.json<SurveyView>('GET', `recordings/${recording.id}/survey`),
+      ({ body }) => Boolean(body.survey),
+    );
   const first = (await surveyed()).body;
   await server.sql.query(`UPDATE survey SET survey = survey - 'version' WHERE recording_id = $1`, [recording.id]);
   const anew = (await surveyed()).body;

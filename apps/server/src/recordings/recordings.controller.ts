@@ -27,7 +27,11 @@ export class RecordingsController {
 
   @Get(':id/channels/:channel')
   @ApiOperation({ summary: 'Samples of a channel, 32-bit float, little endian; answers range requests.' })
-  async samples(@Param('id', ParseUUIDPipe) id: string, @Param('channel', ParseIntPipe) channel: number, @Res() response: Response): Promise<void> {
+  async samples(
+    @Param('id', ParseUUIDPipe) id: string,
+    @Param('channel', ParseIntPipe) channel: number,
+    @Res() response: Response,
+  ): Promise<void> {
     send(response, await this.recordings.blobPath(id, ({ channels }) => channels[channel]));
   }
 

@@ -15,7 +15,11 @@ import { WorkPool } from '../workers/work-pool.js';
 import { RecordingEntity } from './recording.entity.js';
 
 export const recordingView = ({ id, fileName, sizeBytes, job, facts }: RecordingEntity): RecordingView => ({
-  id, fileName, sizeBytes, facts, job: jobView(job),
+  id,
+  fileName,
+  sizeBytes,
+  facts,
+  job: jobView(job),
 });
 
 /** A name as it can be shown and stored: no control characters, no path, cut to length; never empty. */
@@ -77,7 +81,14 @@ export class RecordingsService implements OnModuleInit {
         manager.create(RecordingEntity, { id: recordingId, fileName: name, sizeBytes, originalSha: sha, facts: null, blobs: null, job }),
       );
       return manager.save(
-        manager.create(SessionEntity, { id: sessionId, name: sessionName(name), recording, document: null, revision: 0, updatedAt: new Date() }),
+        manager.create(SessionEntity, {
+          id: sessionId,
+          name: sessionName(name),
+          recording,
+          document: null,
+          revision: 0,
+          updatedAt: new Date(),
+        }),
       );
     });
     await this.jobs.announce(job);

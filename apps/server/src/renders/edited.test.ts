@@ -25,7 +25,11 @@ afterAll(async () => {
 });
 
 async function rendered(edits: readonly Edit[]): Promise<{ out: Float32Array; document: SessionDocument }> {
-  const bare: SessionDocument = { ...session.document!, target: { ...targets[0]!, integratedLufs: null, ceilingDbtp: 0 }, tracks: session.document!.tracks.map((track) => ({ ...track, chain: { treatments: [] } })) };
+  const bare: SessionDocument = {
+    ...session.document!,
+    target: { ...targets[0]!, integratedLufs: null, ceilingDbtp: 0 },
+    tracks: session.document!.tracks.map((track) => ({ ...track, chain: { treatments: [] } })),
+  };
   const document = edits.reduce(applyEdit, bare);
   const latest = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
   const saved = await server.json<{ revision: number }>('PUT', `sessions/${session.id}/document`, { revision: latest.revision, document });
@@ -47,7 +51,14 @@ test('as long as the document states to the sample; cut, silent, lowered and fil
   const { out, document } = await rendered([
     { type: 'set-room-tone', ...of, span: at(0, 0.9) },
     { type: 'cut-spans', ...of, spans: [at(2.25, 3.75)], close: true },
-    { type: 'fill-spans', ...of, spans: [{ ...at(0.1, 0.8), sound: { kind: 'silence' } }, { ...at(3.6, 4.2), sound: { kind: 'room-tone', gainDb: 0 } }] },
+    {
+      type: 'fill-spans',
+      ...of,
+      spans: [
+        { ...at(0.1, 0.8), sound: { kind: 'silence' } },
+        { ...at(3.6, 4.2), sound: { kind: 'room-tone', gainDb: 0 } },
+      ],
+    },
     { type: 'level-spans', ...of, spans: [at(1, 2)], byDb: -6 },
   ]);
   expect(out.length).toBe(endOf(document.tracks[0]!.clips));
@@ -63,8 +74,21 @@ test('a session that was stored before tracks had clips opens, and renders as it
   const { document, revision } = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
   const [track] = session.document!.tracks;
   const { id, name, role, recordingId, channels, loop } = track!;
-  const clip = { id: 'clip-1', recordingId, startFrame: 0, source: { startFrame: 0, endFrame: sound.length }, channels, chain: { treatments: [] }, noise: null, noiseHeld: false, loop };
-  await server.sql.query('UPDATE session SET document = $2 WHERE id = $1', [session.id, JSON.stringify({ ...document, schemaVersion: 2, tracks: [{ id, name, role, clips: [clip] }] })]);
+  const clip = {
+    id: 'clip-1',
+    recordingId,
+    startFrame: 0,
+    source: { startFrame: 0, endFrame: sound.length },
+    channels,
+    chain: { treatments: [] },
+    noise: null,
+    noiseHeld: false,
+    loop,
+  };
+  await server.sql.query('UPDATE session SET document = $2 WHERE id = $1', [
+    session.id,
+    JSON.stringify({ ...document, schemaVersion: 2, tracks: [{ id, name, role, clips: [clip] }] }),
+  ]);
   const { id: renderId } = await server.render(session.id, revision);
   expect((await server.renderEnd(session.id, renderId)).report!.after.durationSeconds).toBe(6);
 }, 60_000);

@@ -79,18 +79,35 @@ export class RendersService implements OnModuleInit {
     if (!document || document.tracks.length === 0)
       throw new AppProblem(409, 'not-ready', 'The recording has not been read yet; there is nothing to render.');
     if (session.revision !== revision)
-      throw new AppProblem(409, 'stale-revision', `Revision ${revision} was asked for, ${session.revision} is saved. Load the session again.`, { revision: session.revision });
+      throw new AppProblem(
+        409,
+        'stale-revision',
+        `Revision ${revision} was asked for, ${session.revision} is saved. Load the session again.`,
+        { revision: session.revision },
+      );
     const alone = trackId !== null && trackId !== WHOLE;
     const track = document.tracks.find(({ id }) => id === trackId);
     if (alone && !track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
-    if (!alone && mixedTracks(document).length === 0) throw new AppProblem(409, 'all-muted', 'Every track is muted; there is nothing to render. Let one be heard.');
+    if (!alone && mixedTracks(document).length === 0)
+      throw new AppProblem(409, 'all-muted', 'Every track is muted; there is nothing to render. Let one be heard.');
     const name = track ? `${session.name}, ${track.name}` : session.name;
     const id = randomUUID();
     let job!: JobEntity;
     await this.dataSource.transaction(async (manager) => {
       job = await this.jobs.create(manager, 'render', sessionId, id);
       await manager.save(
-        manager.create(RenderEntity, { id, sessionId, job, revision, document, trackId, fileName: `${name} (cleaned).wav`, fileSha: null, report: null, finishedAt: null }),
+        manager.create(RenderEntity, {
+          id,
+          sessionId,
+          job,
+          revision,
+          document,
+          trackId,
+          fileName: `${name} (cleaned).wav`,
+          fileSha: null,
+          report: null,
+          finishedAt: null,
+        }),
       );
     });
     await this.jobs.announce(job);

@@ -18,7 +18,8 @@ afterAll(async () => {
   await server.close();
   files.remove();
 });
-const hold = async (windowId: string, take = false): Promise<HoldView> => (await server.json<HoldView>('POST', `sessions/${session.id}/hold`, { windowId, take })).body;
+const hold = async (windowId: string, take = false): Promise<HoldView> =>
+  (await server.json<HoldView>('POST', `sessions/${session.id}/hold`, { windowId, take })).body;
 
 test('one window works on a session; the second is told since when, and may take it over; then the first is told', async () => {
   const mine = await hold(first);

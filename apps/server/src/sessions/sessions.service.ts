@@ -69,7 +69,11 @@ export class SessionsService {
     const session = await this.find(id);
     this.#requireOwnRecording(session, document);
     const updatedAt = new Date();
-    const { affected } = await this.dataSource.manager.update(SessionEntity, { id, revision }, { document, revision: revision + 1, updatedAt });
+    const { affected } = await this.dataSource.manager.update(
+      SessionEntity,
+      { id, revision },
+      { document, revision: revision + 1, updatedAt },
+    );
     if (affected === 1) return { revision: revision + 1, updatedAt: updatedAt.toISOString() };
     const present = await this.find(id);
     throw new AppProblem(
@@ -83,7 +87,12 @@ export class SessionsService {
   #requireOwnRecording({ recording }: SessionEntity, document: SessionDocument): void {
     const facts = recording.facts;
     for (const track of document.tracks)
-      if (track.recordingId !== recording.id || !facts || track.recordingFrames !== facts.lengthFrames || track.channels.some((c) => c >= facts.channels))
+      if (
+        track.recordingId !== recording.id ||
+        !facts ||
+        track.recordingFrames !== facts.lengthFrames ||
+        track.channels.some((c) => c >= facts.channels)
+      )
         throw new AppProblem(422, 'track-outside', `The track "${track.id}" asks for something that the recording does not have.`);
   }
 

@@ -63,8 +63,15 @@ export class SurveysService implements OnModuleInit {
       const made = await this.jobs.create(manager, 'survey', session.id, recordingId);
       const rows = (
         known
-          ? await manager.query(`UPDATE survey SET job_id = $2, survey = NULL WHERE recording_id = $1 AND job_id = $3 RETURNING job_id`, [recordingId, made.id, known.job.id])
-          : await manager.query(`INSERT INTO survey (recording_id, job_id) VALUES ($1, $2) ON CONFLICT DO NOTHING RETURNING job_id`, [recordingId, made.id])
+          ? await manager.query(`UPDATE survey SET job_id = $2, survey = NULL WHERE recording_id = $1 AND job_id = $3 RETURNING job_id`, [
+              recordingId,
+              made.id,
+              known.job.id,
+            ])
+          : await manager.query(`INSERT INTO survey (recording_id, job_id) VALUES ($1, $2) ON CONFLICT DO NOTHING RETURNING job_id`, [
+              recordingId,
+              made.id,
+            ])
       ) as unknown[];
       const changed = known ? (rows[1] as number) : rows.length;
       if (changed > 0) job = made;

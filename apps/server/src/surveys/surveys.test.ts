@@ -21,7 +21,12 @@ afterAll(async () => {
 
 describe('a survey', () => {
   const surveyed = async (id: string): Promise<SurveyView> =>
-    (await until(() => server.json<SurveyView>('GET', `recordings/${id}/survey`), ({ body }) => Boolean(body.survey))).body;
+    (
+      await until(
+        () => server.json<SurveyView>('GET', `recordings/${id}/survey`),
+        ({ body }) => Boolean(body.survey),
+      )
+    ).body;
 
   test('is made of every recording by itself, once, and says what is wrong', async () => {
     const hum = mixed(sound, sine(50, -40, 4));

@@ -85,7 +85,15 @@ export class TestServer {
   }
 
   async start(): Promise<void> {
-    const env = { ...process.env, EUPHONOS_PORT: String(this.port), EUPHONOS_DATABASE_URL: this.url, EUPHONOS_MEDIA: this.media, EUPHONOS_DEMO: 'none', EUPHONOS_LOG: 'silent', NODE_ENV: 'production' };
+    const env = {
+      ...process.env,
+      EUPHONOS_PORT: String(this.port),
+      EUPHONOS_DATABASE_URL: this.url,
+      EUPHONOS_MEDIA: this.media,
+      EUPHONOS_DEMO: 'none',
+      EUPHONOS_LOG: 'silent',
+      NODE_ENV: 'production',
+    };
     const child = spawn(process.execPath, [MAIN], { env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
     this.#child = child;
     await new Promise<void>((resolve, reject) => {
@@ -117,13 +125,20 @@ export class TestServer {
   }
 
   async json<Answer = Record<string, unknown>>(method: string, path: string, body?: object): Promise<{ status: number; body: Answer }> {
-    const response = await this.fetch(path, { method, ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}) });
+    const response = await this.fetch(path, {
+      method,
+      ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}),
+    });
     return { status: response.status, body: (response.status === 204 ? null : await response.json()) as Answer };
   }
 
   /** Sends a file and waits until it has been read. */
   async bringIn(name: string, bytes: Uint8Array): Promise<SessionView> {
-    const response = await this.fetch(`recordings?name=${encodeURIComponent(name)}`, { method: 'POST', body: bytes as BodyInit, headers: { 'content-type': 'application/octet-stream' } });
+    const response = await this.fetch(`recordings?name=${encodeURIComponent(name)}`, {
+      method: 'POST',
+      body: bytes as BodyInit,
+      headers: { 'content-type': 'application/octet-stream' },
+    });
     const answer = (await response.json()) as { sessionId: string; message?: string };
     if (response.status !== 201) throw Object.assign(new Error(answer.message), answer);
     return until(
@@ -144,7 +159,10 @@ export class TestServer {
   }
 
   renderEnd(sessionId: string, id: string): Promise<RenderView> {
-    return until(() => this.findRender(sessionId, id), ({ job }) => job.state !== 'queued' && job.state !== 'running');
+    return until(
+      () => this.findRender(sessionId, id),
+      ({ job }) => job.state !== 'queued' && job.state !== 'running',
+    );
   }
 
   /** Collects what the server reports of its jobs until told to stop. */
@@ -171,7 +189,7 @@ export class TestServer {
 
 /** Asks again until the answer is as wanted; fails after half a minute with the last one. */
 export async function until<Answer>(ask: () => Promise<Answer>, wanted: (answer: Answer) => boolean, seconds = 30): Promise<Answer> {
-  for (const end = Date.now() + seconds * 1000; ; ) {
+  for (const end = Date.now() + seconds * 1000; ;) {
     const answer = await ask();
     if (wanted(answer)) return answer;
     if (Date.now() > end) throw new Error(`Still ${JSON.stringify(answer)?.slice(0, 600)}`);

@@ -47,7 +47,12 @@ class CoarseSpectrogram {
  * Reads a sound file once: samples as 32-bit floats, one file a channel, at the session's rate; peaks; coarse
  * spectrogram; figures. Everything goes into the store; nothing is left behind when it fails.
  */
-export async function readRecording(task: ReadTask, kernels: KernelModule, signal: AbortSignal, progress: (share: number) => void): Promise<ReadResult> {
+export async function readRecording(
+  task: ReadTask,
+  kernels: KernelModule,
+  signal: AbortSignal,
+  progress: (share: number) => void,
+): Promise<ReadResult> {
   const store = new DirectoryStore(task.mediaFolder);
   const found = await probeSound(task.originalPath);
   const sampleRateHz = SESSION_RATES_HZ.includes(found.sampleRateHz) ? found.sampleRateHz : 48000;
@@ -69,7 +74,14 @@ export async function readRecording(task: ReadTask, kernels: KernelModule, signa
     await Promise.all(writers.map((writer) => writer.finish()));
     const channels: string[] = [];
     for (const path of paths) channels.push((await store.adopt(path)).sha);
-    const put = async (bytes: Buffer): Promise<string> => (await store.put((async function* () { yield bytes; })())).sha;
+    const put = async (bytes: Buffer): Promise<string> =>
+      (
+        await store.put(
+          (async function* () {
+            yield bytes;
+          })(),
+        )
+      ).sha;
     const pyramid = peaks.finish();
     return {
       facts: {

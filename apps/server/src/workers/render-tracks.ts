@@ -11,18 +11,27 @@ function thinned(values: readonly number[], step: number): number[] {
   return values.filter((_, i) => i % step === 0).map((value) => Math.max(-100, Math.round(value * 10) / 10));
 }
 
-async function profileOf({ track, profile, channelPaths }: TrackTask, sampleRateHz: number, kernels: KernelModule): Promise<NoiseProfile | undefined> {
+async function profileOf(
+  { track, profile, channelPaths }: TrackTask,
+  sampleRateHz: number,
+  kernels: KernelModule,
+): Promise<NoiseProfile | undefined> {
   const channels = channelPaths.length;
   if (profile) return profileFromFile(profile, sampleRateHz, channels);
   const spans = noiseSpans(track);
   if (spans.length === 0) return undefined;
-  return profilePassages({ sampleRateHz, channels, kernels }, track.chain, spans, (start, end) => collectSpan(readChannelFiles(channelPaths, start, end), 0, end - start));
+  return profilePassages({ sampleRateHz, channels, kernels }, track.chain, spans, (start, end) =>
+    collectSpan(readChannelFiles(channelPaths, start, end), 0, end - start),
+  );
 }
 
 /** Room tone from its passage. */
 async function toneOf({ track: { roomTone }, channelPaths }: TrackTask, sampleRateHz: number): Promise<PlanarBlock | null> {
   if (!roomTone) return null;
-  return makeRoomTone(await collectSpan(readChannelFiles(channelPaths, roomTone.startFrame, roomTone.endFrame), 0, spanFrames(roomTone)), sampleRateHz);
+  return makeRoomTone(
+    await collectSpan(readChannelFiles(channelPaths, roomTone.startFrame, roomTone.endFrame), 0, spanFrames(roomTone)),
+    sampleRateHz,
+  );
 }
 
 /** A track as it goes into a render: its sound, its chain at the places of its clips, their levels. */
@@ -41,7 +50,12 @@ async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModu
 }
 
 /** Renders one track, or the mix of several, to the target as a 24-bit WAV in the store. Always the result, whatever is being listened to. */
-export async function renderTracks(task: RenderTask, kernels: KernelModule, signal: AbortSignal, progress: (share: number) => void): Promise<RenderDone> {
+export async function renderTracks(
+  task: RenderTask,
+  kernels: KernelModule,
+  signal: AbortSignal,
+  progress: (share: number) => void,
+): Promise<RenderDone> {
   const { tracks, whole, target, sampleRateHz } = task;
   const store = new DirectoryStore(task.mediaFolder);
   const parts = await Promise.all(tracks.map((one) => partOf(one, sampleRateHz, kernels)));

@@ -3,7 +3,12 @@ import { MediaError, readChannelFiles } from '@euphonos/media';
 import type { SurveyTask } from './protocol.js';
 
 /** Measures the condition of a recording from its stored samples, in one pass. */
-export async function surveyRecording(task: SurveyTask, kernels: KernelModule, signal: AbortSignal, progress: (share: number) => void): Promise<Survey> {
+export async function surveyRecording(
+  task: SurveyTask,
+  kernels: KernelModule,
+  signal: AbortSignal,
+  progress: (share: number) => void,
+): Promise<Survey> {
   const { channelPaths, sampleRateHz, lengthFrames } = task;
   const surveyor = new Surveyor(kernels, sampleRateHz, channelPaths.length);
   let at = 0;

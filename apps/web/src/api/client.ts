@@ -23,10 +23,13 @@ export const renameSession = (id: string, name: string): Promise<SessionView> =>
 export const removeSession = (id: string): Promise<void> => request('DELETE', `sessions/${id}`);
 export const saveDocument = (id: string, revision: number, document: SessionDocument): Promise<SavedDocument> =>
   request('PUT', `sessions/${id}/document`, { revision, document }, true);
-export const holdSession = (id: string, windowId: string, take: boolean): Promise<HoldView> => request('POST', `sessions/${id}/hold`, { windowId, take });
+export const holdSession = (id: string, windowId: string, take: boolean): Promise<HoldView> =>
+  request('POST', `sessions/${id}/hold`, { windowId, take });
 /** Goes through even when the page is left. */
-export const letSessionGo = (id: string, windowId: string): void => void fetch(`/api/sessions/${id}/hold/${windowId}`, { method: 'DELETE', keepalive: true }).catch(() => undefined);
-export const startRender = (id: string, revision: number, trackId: string): Promise<RenderView> => request('POST', `sessions/${id}/renders`, { revision, trackId });
+export const letSessionGo = (id: string, windowId: string): void =>
+  void fetch(`/api/sessions/${id}/hold/${windowId}`, { method: 'DELETE', keepalive: true }).catch(() => undefined);
+export const startRender = (id: string, revision: number, trackId: string): Promise<RenderView> =>
+  request('POST', `sessions/${id}/renders`, { revision, trackId });
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
 export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});
 
@@ -38,11 +41,19 @@ export function bringIn(file: File, onProgress: (share: number) => void): Promis
     upload.setRequestHeader('content-type', 'application/octet-stream');
     upload.responseType = 'json';
     upload.upload.onprogress = ({ loaded, total }) => onProgress(total > 0 ? loaded / total : 0);
-    upload.onerror = () => reject(new ServerProblem(0, 'upload-broken', 'The connection broke off while the file was on its way; nothing was kept. Bring it in again.'));
+    upload.onerror = () =>
+      reject(
+        new ServerProblem(
+          0,
+          'upload-broken',
+          'The connection broke off while the file was on its way; nothing was kept. Bring it in again.',
+        ),
+      );
     upload.onload = () => {
       const answer = upload.response as { sessionId: string; code?: string; message?: string } | null;
       if (upload.status === 201 && answer) resolve(answer);
-      else reject(new ServerProblem(upload.status, answer?.code ?? 'unexpected', answer?.message ?? `The server answered ${upload.status}.`));
+      else
+        reject(new ServerProblem(upload.status, answer?.code ?? 'unexpected', answer?.message ?? `The server answered ${upload.status}.`));
     };
     upload.send(file);
   });
@@ -50,7 +61,10 @@ export function bringIn(file: File, onProgress: (share: number) => void): Promis
 
 /** Bytes of a recording: a range of its samples, peaks or spectrogram. */
 export async function fetchBytes(path: string, fromByte: number, toByte: number, signal?: AbortSignal): Promise<ArrayBuffer> {
-  const response = await fetch(`/api/recordings/${path}`, { headers: { range: `bytes=${fromByte}-${toByte - 1}` }, ...(signal ? { signal } : {}) });
+  const response = await fetch(`/api/recordings/${path}`, {
+    headers: { range: `bytes=${fromByte}-${toByte - 1}` },
+    ...(signal ? { signal } : {}),
+  });
   if (!response.ok) throw await problemOf(response);
   return response.arrayBuffer();
 }
@@ -60,7 +74,8 @@ export const surveyAgain = (recordingId: string): Promise<SurveyView> => request
 export const cancelSurvey = (recordingId: string): Promise<SurveyView> => request('POST', `recordings/${recordingId}/survey/cancel`, {});
 
 export const listProfiles = (): Promise<ProfileView[]> => request('GET', 'profiles');
-export const keepProfile = (file: unknown, sessionId?: string): Promise<ProfileView> => request('POST', 'profiles', { file, ...(sessionId ? { sessionId } : {}) });
+export const keepProfile = (file: unknown, sessionId?: string): Promise<ProfileView> =>
+  request('POST', 'profiles', { file, ...(sessionId ? { sessionId } : {}) });
 export const getProfileFile = (id: string): Promise<NoiseProfileFile> => request('GET', `profiles/${id}/file`);
 export const renameProfile = (id: string, name: string): Promise<ProfileView> => request('PATCH', `profiles/${id}`, { name });
 export const removeProfile = (id: string): Promise<void> => request('DELETE', `profiles/${id}`);

@@ -15,10 +15,19 @@ export class ServerProblem extends Error {
 
 /** The server could not be reached at all. */
 export const unreachable = (): ServerProblem =>
-  new ServerProblem(0, 'server-unreachable', 'The server does not answer. What was saved is safe; unsaved changes are kept here and saved as soon as it is back.');
+  new ServerProblem(
+    0,
+    'server-unreachable',
+    'The server does not answer. What was saved is safe; unsaved changes are kept here and saved as soon as it is back.',
+  );
 
 /** Reads { code, message, data } from an answer that failed. */
 export async function problemOf(response: Response): Promise<ServerProblem> {
   const body = (await response.json().catch(() => ({}))) as Partial<Problem> & { data?: Record<string, unknown> };
-  return new ServerProblem(response.status, body.code ?? 'unexpected', body.message ?? `The server answered ${response.status}.`, body.data);
+  return new ServerProblem(
+    response.status,
+    body.code ?? 'unexpected',
+    body.message ?? `The server answered ${response.status}.`,
+    body.data,
+  );
 }

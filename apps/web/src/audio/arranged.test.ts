@@ -45,7 +45,11 @@ test('a hundred clips next to each other are fetched once', async () => {
 
 test('room tone is made of its passage, once', async () => {
   const toned = applyEdit(document, { type: 'set-room-tone', trackId: 'track-1', span: { startFrame: 0, endFrame: 40_000 } });
-  const { tracks } = applyEdit(toned, { type: 'fill-spans', trackId: 'track-1', spans: [{ startFrame: 100_000, endFrame: 150_000, sound: { kind: 'room-tone', gainDb: -6 } }] });
+  const { tracks } = applyEdit(toned, {
+    type: 'fill-spans',
+    trackId: 'track-1',
+    spans: [{ startFrame: 100_000, endFrame: 150_000, sound: { kind: 'room-tone', gainDb: -6 } }],
+  });
   const reader = new ArrangedReader(source);
   reader.set(soundOf(tracks[0]!));
   const [samples] = await reader.read(110_000, 140_000);

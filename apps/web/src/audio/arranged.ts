@@ -1,5 +1,15 @@
 import { makeRoomTone, type KernelModule, type PlanarBlock } from '@euphonos/dsp';
-import { arrangedFrames, CHUNK_FRAMES, plainClip, readArranged, spanFrames, type Arrangement, type Clip, type Span, type Track } from '@euphonos/engine';
+import {
+  arrangedFrames,
+  CHUNK_FRAMES,
+  plainClip,
+  readArranged,
+  spanFrames,
+  type Arrangement,
+  type Clip,
+  type Span,
+  type Track,
+} from '@euphonos/engine';
 import { RecordingReader, type SampleSource } from './samples.js';
 
 /** What a track is made of, as it travels to workers: everything but the samples. */
@@ -25,7 +35,12 @@ export class ArrangedReader {
   #toneOf = '';
   readonly #recording: RecordingReader;
 
-  constructor(private readonly source: SampleSource & { readonly sampleRateHz: number }, sound: TrackSound = wholeSound(source), recording = new RecordingReader(source), private readonly kernels: KernelModule | (() => Promise<KernelModule>) | null = null) {
+  constructor(
+    private readonly source: SampleSource & { readonly sampleRateHz: number },
+    sound: TrackSound = wholeSound(source),
+    recording = new RecordingReader(source),
+    private readonly kernels: KernelModule | (() => Promise<KernelModule>) | null = null,
+  ) {
     this.#recording = recording;
     this.#sound = sound;
     this.set(sound);
@@ -62,7 +77,13 @@ export class ArrangedReader {
   async read(startFrame: number, endFrame: number): Promise<Float32Array[]> {
     const { clips } = this.#sound;
     const kernels = !this.#treats ? null : typeof this.kernels === 'function' ? await this.kernels() : this.kernels;
-    const arrangement: Arrangement = { clips, recordingFrames: this.source.lengthFrames, sampleRateHz: this.source.sampleRateHz, tone: await this.#tone, ...(kernels ? { kernels } : {}) };
+    const arrangement: Arrangement = {
+      clips,
+      recordingFrames: this.source.lengthFrames,
+      sampleRateHz: this.source.sampleRateHz,
+      tone: await this.#tone,
+      ...(kernels ? { kernels } : {}),
+    };
     return readArranged(arrangement, this.source.channels.length, this.#recording.read, startFrame, endFrame);
   }
 

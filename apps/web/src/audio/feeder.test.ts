@@ -15,7 +15,11 @@ function line() {
         const [, from, to] = /bytes=(\d+)-(\d+)/.exec((init.headers as Record<string, string>)['range']!)!;
         const chunk = Number(from) / 4 / CHUNK_FRAMES;
         const samples = new Float32Array((Number(to) + 1 - Number(from)) / 4).fill(chunk);
-        asked.push({ chunk, answer: () => resolve({ ok: true, arrayBuffer: async () => samples.buffer } as unknown as Response), fail: () => reject(new TypeError('cut')) });
+        asked.push({
+          chunk,
+          answer: () => resolve({ ok: true, arrayBuffer: async () => samples.buffer } as unknown as Response),
+          fail: () => reject(new TypeError('cut')),
+        });
       }),
   ) as unknown as typeof fetch;
   return asked;
@@ -23,7 +27,13 @@ function line() {
 function feeder() {
   const held = new Map<number, Float32Array[]>();
   const troubles: unknown[] = [];
-  const made = new Feeder(source.lengthFrames, (index, channels) => held.set(index, channels), (index) => held.delete(index), (error) => troubles.push(error), chunk);
+  const made = new Feeder(
+    source.lengthFrames,
+    (index, channels) => held.set(index, channels),
+    (index) => held.delete(index),
+    (error) => troubles.push(error),
+    chunk,
+  );
   return { made, held, troubles };
 }
 const settle = () => new Promise((resolve) => setImmediate(resolve));

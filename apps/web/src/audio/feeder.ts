@@ -31,7 +31,11 @@ export class Feeder {
     };
     const here = Math.floor(frame / CHUNK_FRAMES);
     add(here, 2);
-    if (loop) add(Math.floor(loop.startFrame / CHUNK_FRAMES) - 1, Math.min(LOOP_CHUNKS, Math.ceil((loop.endFrame - loop.startFrame) / CHUNK_FRAMES) + 3));
+    if (loop)
+      add(
+        Math.floor(loop.startFrame / CHUNK_FRAMES) - 1,
+        Math.min(LOOP_CHUNKS, Math.ceil((loop.endFrame - loop.startFrame) / CHUNK_FRAMES) + 3),
+      );
     add(here, AHEAD_CHUNKS);
     add(here - BEHIND_CHUNKS, BEHIND_CHUNKS);
     this.#wanted = [...wanted];

@@ -34,7 +34,8 @@ class MonitorProcessor extends AudioWorkletProcessor {
     const wanted = number || this.#source.store;
     const found = this.#stores.get(wanted);
     if (found) return found;
-    for (const older of this.#stores.keys()) if (older !== this.#source.store && older !== this.#rest && older < wanted) this.#stores.delete(older);
+    for (const older of this.#stores.keys())
+      if (older !== this.#source.store && older !== this.#rest && older < wanted) this.#stores.delete(older);
     const made = new ChunkStore(lengthFrames);
     this.#stores.set(wanted, made);
     return made;
@@ -84,7 +85,14 @@ class MonitorProcessor extends AudioWorkletProcessor {
     const changed = monitor.status !== this.#lastStatus;
     if (changed || (++this.#quanta % REPORT_QUANTA === 0 && monitor.status !== 'stopped')) {
       this.#lastStatus = monitor.status;
-      const report: MonitorReport = { status: monitor.status, frame, contextSeconds: currentTime, meters: monitor.mixer.read(), plays: this.#plays, leaving: monitor.leaving };
+      const report: MonitorReport = {
+        status: monitor.status,
+        frame,
+        contextSeconds: currentTime,
+        meters: monitor.mixer.read(),
+        plays: this.#plays,
+        leaving: monitor.leaving,
+      };
       this.port.postMessage(report);
     }
     return true;

@@ -10,7 +10,10 @@ class FakeNode {
   static all: FakeNode[] = [];
   static options: unknown[] = [];
   readonly told: MonitorCommand[] = [];
-  readonly port = { postMessage: (command: MonitorCommand) => this.told.push(command), onmessage: (_: { data: MonitorReport }): void => undefined };
+  readonly port = {
+    postMessage: (command: MonitorCommand) => this.told.push(command),
+    onmessage: (_: { data: MonitorReport }): void => undefined,
+  };
   onprocessorerror = (): void => undefined;
   constructor(_context: unknown, _name: string, { processorOptions }: { processorOptions: unknown }) {
     FakeNode.options.push(processorOptions);
@@ -22,7 +25,17 @@ class FakeNode {
   }
   report(part: Partial<MonitorReport>): void {
     const meters = { peakDbfs: -6, rmsDbfs: -20, momentaryLufs: -20, shortTermLufs: -20 };
-    this.port.onmessage({ data: { status: 'playing', frame: 0, contextSeconds: 0, meters, plays: this.told.filter(({ type }) => type === 'play' || type === 'source').length, leaving: false, ...part } });
+    this.port.onmessage({
+      data: {
+        status: 'playing',
+        frame: 0,
+        contextSeconds: 0,
+        meters,
+        plays: this.told.filter(({ type }) => type === 'play' || type === 'source').length,
+        leaving: false,
+        ...part,
+      },
+    });
   }
 }
 const clock = { seconds: 0, letStart: (): void => undefined };
@@ -41,7 +54,11 @@ beforeEach(() => {
       resume = async (): Promise<void> => undefined;
       close = async (): Promise<void> => undefined;
     },
-    fetch: async (_: unknown, init: RequestInit) => ({ ok: true, arrayBuffer: async () => new ArrayBuffer(Number(/-(\d+)/.exec((init.headers as Record<string, string>)['range']!)![1]) % 4 === 3 ? 4 * CHUNK_FRAMES : 0) }),
+    fetch: async (_: unknown, init: RequestInit) => ({
+      ok: true,
+      arrayBuffer: async () =>
+        new ArrayBuffer(Number(/-(\d+)/.exec((init.headers as Record<string, string>)['range']!)![1]) % 4 === 3 ? 4 * CHUNK_FRAMES : 0),
+    }),
   };
   Object.assign(globalThis, fakes);
 });
@@ -49,7 +66,11 @@ const settle = () => new Promise((resolve) => setImmediate(resolve));
 const chain = { treatments: [] };
 
 function player(troubles: unknown[] = []) {
-  return new Player({ recordingId: 'r', channels: [0], lengthFrames: 40 * CHUNK_FRAMES, sampleRateHz: 48000 }, (error) => troubles.push(error), async () => [new Float32Array(CHUNK_FRAMES)]);
+  return new Player(
+    { recordingId: 'r', channels: [0], lengthFrames: 40 * CHUNK_FRAMES, sampleRateHz: 48000 },
+    (error) => troubles.push(error),
+    async () => [new Float32Array(CHUNK_FRAMES)],
+  );
 }
 async function started(made = player()): Promise<{ made: Player; node: FakeNode }> {
   const play = made.play();
@@ -157,10 +178,21 @@ test('an error in the audio thread is told, and the next play starts anew with a
 });
 
 describe('a first part that cannot run in the audio clock', () => {
-  const clicks = (sensitivity: number) => ({ kind: 'clicks' as const, bypassed: false, id: 'c', sensitivity, longestMs: 4, exceptions: [] });
+  const clicks = (sensitivity: number) => ({
+    kind: 'clicks' as const,
+    bypassed: false,
+    id: 'c',
+    sensitivity,
+    longestMs: 4,
+    exceptions: [],
+  });
   const gate = { kind: 'gate' as const, bypassed: false, id: 'g' };
-  const chains = (node: FakeNode) => node.told.flatMap((command) => (command.type === 'chain' ? [[command.prepared, command.spec.treatments.map(({ kind }) => kind).join()]] : []));
-  const chunks = (node: FakeNode, number: number) => node.told.filter((command) => command.type === 'chunk' && command.store === number).length;
+  const chains = (node: FakeNode) =>
+    node.told.flatMap((command) =>
+      command.type === 'chain' ? [[command.prepared, command.spec.treatments.map(({ kind }) => kind).join()]] : [],
+    );
+  const chunks = (node: FakeNode, number: number) =>
+    node.told.filter((command) => command.type === 'chunk' && command.store === number).length;
 
   test('is rendered chunk by chunk, and the monitor is told the rest', async () => {
     const { made, node } = await started();
@@ -168,7 +200,10 @@ describe('a first part that cannot run in the audio clock', () => {
     made.setChain({ treatments: [clicks(50), gate] });
     await new Promise((resolve) => setTimeout(resolve, 250));
     await settle();
-    expect(chains(node)).toEqual([[0, 'gate'], [2, 'gate']]);
+    expect(chains(node)).toEqual([
+      [0, 'gate'],
+      [2, 'gate'],
+    ]);
     expect(chunks(node, 2)).toBeGreaterThan(1);
   });
 
@@ -179,7 +214,10 @@ describe('a first part that cannot run in the audio clock', () => {
     await new Promise((resolve) => setTimeout(resolve, 250));
     expect(chains(node)).toEqual([[2, 'gate']]);
     made.setChain({ treatments: [clicks(59), { ...gate, openDb: -30 }] });
-    expect(chains(node)).toEqual([[2, 'gate'], [2, 'gate']]);
+    expect(chains(node)).toEqual([
+      [2, 'gate'],
+      [2, 'gate'],
+    ]);
   });
 
   test('a profile that comes while a switch is waiting has the last word', async () => {
@@ -187,7 +225,11 @@ describe('a first part that cannot run in the audio clock', () => {
     made.setChain({ treatments: [clicks(50)] });
     made.setProfile(null, { treatments: [gate] });
     await new Promise((resolve) => setTimeout(resolve, 250));
-    expect(node.told.filter(({ type }) => type === 'profile' || type === 'chain').at(-1)).toMatchObject({ type: 'profile', prepared: 0, spec: { treatments: [{ kind: 'gate' }] } });
+    expect(node.told.filter(({ type }) => type === 'profile' || type === 'chain').at(-1)).toMatchObject({
+      type: 'profile',
+      prepared: 0,
+      spec: { treatments: [{ kind: 'gate' }] },
+    });
     expect(chains(node)).toEqual([]);
   });
 });
@@ -212,9 +254,14 @@ describe('other clips', () => {
   test('that differ in level alone only change the levels; a split changes nothing that is heard', async () => {
     const { made, node } = await started();
     made.setSound(soundOf(applyEdit(recorded, { type: 'split-clips', ...of, frames: [9000, 70_000] }).tracks[0]!), chain);
-    made.setSound(soundOf(applyEdit(recorded, { type: 'level-spans', ...of, spans: [{ startFrame: 9000, endFrame: 20_000 }], byDb: -6 }).tracks[0]!), chain);
+    made.setSound(
+      soundOf(applyEdit(recorded, { type: 'level-spans', ...of, spans: [{ startFrame: 9000, endFrame: 20_000 }], byDb: -6 }).tracks[0]!),
+      chain,
+    );
     expect(sources(node)).toEqual([]);
-    const levels = node.told.flatMap((command) => (command.type === 'levels' ? [command.levels && command.levels.stretches.length > 0] : []));
+    const levels = node.told.flatMap((command) =>
+      command.type === 'levels' ? [command.levels && command.levels.stretches.length > 0] : [],
+    );
     expect(levels).toEqual([true, true]);
     made.setSound(soundOf(recorded.tracks[0]!), chain);
     expect(node.told[node.told.length - 1]).toEqual({ type: 'levels', levels: null });

@@ -156,7 +156,10 @@ export class Player {
   }
 
   #post(command: MonitorCommand, channels: readonly Float32Array[] = []): void {
-    this.#node?.port.postMessage(command, channels.map(({ buffer }) => buffer));
+    this.#node?.port.postMessage(
+      command,
+      channels.map(({ buffer }) => buffer),
+    );
   }
 
   /** Frames of the track before its chain. */
@@ -236,7 +239,11 @@ export class Player {
     const [kernels] = await Promise.all([loadKernels(), context.audioWorklet.addModule(workletUrl)]);
     if (this.#closed) return;
     const options: MonitorOptions = { kernels, channels: channels.length, source: this.#supply.news };
-    const node = new AudioWorkletNode(context, PROCESSOR_NAME, { numberOfInputs: 0, outputChannelCount: [channels.length], processorOptions: options });
+    const node = new AudioWorkletNode(context, PROCESSOR_NAME, {
+      numberOfInputs: 0,
+      outputChannelCount: [channels.length],
+      processorOptions: options,
+    });
     node.connect(context.destination);
     node.port.onmessage = ({ data }) => this.#take(data as MonitorReport);
     node.onprocessorerror = () => {

@@ -59,7 +59,11 @@ export class Supply {
     const { clips } = this.#reader;
     const { lengthFrames: recordingFrames, sampleRateHz } = this.source;
     const plain = isPlain(clips, recordingFrames) && this.gainDb === 0;
-    return { store: this.#store, lengthFrames: this.lengthFrames, levels: plain ? null : levelTable(clips, recordingFrames, sampleRateHz, this.gainDb) };
+    return {
+      store: this.#store,
+      lengthFrames: this.lengthFrames,
+      levels: plain ? null : levelTable(clips, recordingFrames, sampleRateHz, this.gainDb),
+    };
   }
 
   /** Takes other clips. False when they differ in level alone, or not at all: what the monitor has is still right. */

@@ -10,7 +10,13 @@ interface Props<Value extends string> {
 /** One of a few words; the chosen one is set in bold. */
 export function Choice<Value extends string>({ label, value, choices, onChange }: Props<Value>) {
   return (
-    <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={(next) => next && onChange(next as Value)} className="flex flex-wrap items-baseline gap-x-2">
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={value}
+      onValueChange={(next) => next && onChange(next as Value)}
+      className="flex flex-wrap items-baseline gap-x-2"
+    >
       {choices.map((choice) => (
         <ToggleGroup.Item
           key={choice.value}

@@ -10,10 +10,21 @@ test('what could not be measured is a dash', () => {
 });
 
 test('times', () => {
-  expect([formatTime(0), formatTime(59.9996), formatTime(61.5, 1), formatTime(3723.25, 2), formatTime(-1, 0)]).toEqual(['0:00.000', '0:59.999', '1:01.5', '1:02:03.25', '0:00']);
+  expect([formatTime(0), formatTime(59.9996), formatTime(61.5, 1), formatTime(3723.25, 2), formatTime(-1, 0)]).toEqual([
+    '0:00.000',
+    '0:59.999',
+    '1:01.5',
+    '1:02:03.25',
+    '0:00',
+  ]);
 });
 
 test('sizes and steps', () => {
-  expect([formatBytes(12), formatBytes(9990), formatBytes(5_100_000), formatBytes(2.4e9)]).toEqual(['12 bytes', '10.0 KB', '5.1 MB', '2.4 GB']);
+  expect([formatBytes(12), formatBytes(9990), formatBytes(5_100_000), formatBytes(2.4e9)]).toEqual([
+    '12 bytes',
+    '10.0 KB',
+    '5.1 MB',
+    '2.4 GB',
+  ]);
   expect([digitsOf(1), digitsOf(0.5), digitsOf(0.25)]).toEqual([0, 1, 2]);
 });

@@ -2,7 +2,10 @@ import type { ParameterUnit } from '@euphonos/dsp';
 
 /** A typographic minus, and no digits that mean nothing. */
 export function formatNumber(value: number, digits: number): string {
-  return value.toFixed(digits).replace(/^-/, '−').replace(/^−(0(\.0+)?)$/, '$1');
+  return value
+    .toFixed(digits)
+    .replace(/^-/, '−')
+    .replace(/^−(0(\.0+)?)$/, '$1');
 }
 
 export const formatDb = (value: number | null | undefined, unit: string, digits = 1): string =>

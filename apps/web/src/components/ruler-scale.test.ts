@@ -6,7 +6,11 @@ const log: RulerScale = { min: 20, max: 500, scale: 'log' };
 
 test('the place of a value and the value at a place are each other’s inverse', () => {
   for (const range of [linear, log, { min: 0, max: 400, scale: 'log' } as const])
-    fc.assert(fc.property(fc.double({ min: 0, max: 1, noNaN: true }), (share) => expect(shareOf(range, valueAt(range, share))).toBeCloseTo(share, 9)));
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 1, noNaN: true }), (share) =>
+        expect(shareOf(range, valueAt(range, share))).toBeCloseTo(share, 9),
+      ),
+    );
 });
 
 test('places outside of the ruler are its ends', () => {
@@ -24,6 +28,15 @@ test('ticks are round and inside', () => {
   expect(ticksOf({ min: 1, max: 16, scale: 'linear' })).toEqual([5, 10, 15]);
 });
 
-test.each([['12', 12], ['12.5 dB', 12.5], ['−3,5 dBFS', -3.5], ['+ 6', 6], ['-0.1', -0.1], ['about 80 Hz', 80], ['', null], ['loud', null]])('%j is typed for %j', (text, value) => {
+test.each([
+  ['12', 12],
+  ['12.5 dB', 12.5],
+  ['−3,5 dBFS', -3.5],
+  ['+ 6', 6],
+  ['-0.1', -0.1],
+  ['about 80 Hz', 80],
+  ['', null],
+  ['loud', null],
+])('%j is typed for %j', (text, value) => {
   expect(readNumber(text)).toBe(value);
 });

@@ -31,7 +31,8 @@ export function ticksOf(range: RulerScale): number[] {
   const power = 10 ** Math.floor(Math.log10(rough));
   const step = [1, 2, 5, 10].map((factor) => factor * power).find((candidate) => candidate >= rough) ?? rough;
   const ticks: number[] = [];
-  for (let tick = Math.ceil(min / step) * step; tick <= max + 1e-9; tick += step) if (tick > min && tick < max) ticks.push(Number(tick.toFixed(6)));
+  for (let tick = Math.ceil(min / step) * step; tick <= max + 1e-9; tick += step)
+    if (tick > min && tick < max) ticks.push(Number(tick.toFixed(6)));
   return ticks;
 }
 

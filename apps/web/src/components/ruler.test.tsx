@@ -5,7 +5,21 @@ import { Ruler } from './ruler.js';
 const onChange = jest.fn();
 beforeEach(() => onChange.mockClear());
 const show = (part: object = {}) =>
-  render(<Ruler title="Cutoff" unit="Hz" value={80} min={20} max={500} step={1} scale="log" usual={80} practice={[80, 100]} onChange={onChange} {...part} />);
+  render(
+    <Ruler
+      title="Cutoff"
+      unit="Hz"
+      value={80}
+      min={20}
+      max={500}
+      step={1}
+      scale="log"
+      usual={80}
+      practice={[80, 100]}
+      onChange={onChange}
+      {...part}
+    />,
+  );
 const slider = () => screen.getByRole('slider', { name: 'Cutoff' });
 
 test('says its value, range and unit to those who cannot see it', () => {
@@ -14,7 +28,13 @@ test('says its value, range and unit to those who cannot see it', () => {
   expect([slider().getAttribute('aria-valuemin'), slider().getAttribute('aria-valuemax')]).toEqual(['20', '500']);
 });
 
-test.each([['ArrowRight', 81], ['ArrowDown', 79], ['PageUp', 90], ['Home', 20], ['End', 500]])('%s goes to %d', (key, value) => {
+test.each([
+  ['ArrowRight', 81],
+  ['ArrowDown', 79],
+  ['PageUp', 90],
+  ['Home', 20],
+  ['End', 500],
+])('%s goes to %d', (key, value) => {
   show();
   fireEvent.keyDown(slider(), { key });
   expect(onChange).toHaveBeenCalledWith(value);
@@ -29,7 +49,11 @@ test('on a logarithmic ruler one key press is at least one percent', () => {
 test('a typed number is taken with Enter, held within the range, and left with Escape', () => {
   show();
   const box = screen.getByRole('textbox', { name: 'Cutoff, typed' });
-  for (const [text, key] of [['120 Hz', 'Enter'], ['9000', 'Enter'], ['loud', 'Enter']] as const) {
+  for (const [text, key] of [
+    ['120 Hz', 'Enter'],
+    ['9000', 'Enter'],
+    ['loud', 'Enter'],
+  ] as const) {
     fireEvent.focus(box);
     fireEvent.change(box, { target: { value: text } });
     fireEvent.keyDown(box, { key });

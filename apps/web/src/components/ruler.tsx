@@ -20,7 +20,22 @@ interface Props extends RulerScale {
 }
 
 /** A number on a ruler: its range, what is usual, what was measured, the setting. Drag, arrows, wheel, or type. */
-export function Ruler({ title, unit, value, min, max, step, scale, usual, practice, measured, sentence, signed, disabled, onChange }: Props) {
+export function Ruler({
+  title,
+  unit,
+  value,
+  min,
+  max,
+  step,
+  scale,
+  usual,
+  practice,
+  measured,
+  sentence,
+  signed,
+  disabled,
+  onChange,
+}: Props) {
   const ref = useRef<HTMLDivElement>(null);
   const range = { min, max, scale };
   const digits = digitsOf(step);
@@ -40,8 +55,14 @@ export function Ruler({ title, unit, value, min, max, step, scale, usual, practi
     set(value + steps * least);
   };
   const keys: Record<string, () => void> = {
-    ArrowRight: () => nudge(1), ArrowUp: () => nudge(1), ArrowLeft: () => nudge(-1), ArrowDown: () => nudge(-1),
-    PageUp: () => nudge(10), PageDown: () => nudge(-10), Home: () => set(min), End: () => set(max),
+    ArrowRight: () => nudge(1),
+    ArrowUp: () => nudge(1),
+    ArrowLeft: () => nudge(-1),
+    ArrowDown: () => nudge(-1),
+    PageUp: () => nudge(10),
+    PageDown: () => nudge(-10),
+    Home: () => set(min),
+    End: () => set(max),
   };
   const onKeyDown = (event: KeyboardEvent): void => {
     const act = keys[event.key];
@@ -88,7 +109,10 @@ export function Ruler({ title, unit, value, min, max, step, scale, usual, practi
         onKeyDown={onKeyDown}
       >
         {practice && (
-          <i className="absolute top-[12px] h-[9px] bg-practice" style={{ left: place(shareOf(range, practice[0])), width: place(shareOf(range, practice[1]) - shareOf(range, practice[0])) }} />
+          <i
+            className="absolute top-[12px] h-[9px] bg-practice"
+            style={{ left: place(shareOf(range, practice[0])), width: place(shareOf(range, practice[1]) - shareOf(range, practice[0])) }}
+          />
         )}
         {ticksOf(range).map((tick) => (
           <i key={tick} className="absolute top-[15px] h-[6px] w-px bg-line" style={{ left: place(shareOf(range, tick)) }} />

@@ -6,7 +6,8 @@ jest.mock('./inks.js', () => ({ pageColour: (name: string) => name }));
 
 const LENGTH = 480_000;
 const of = { trackId: 'track-1' };
-const after = (...edits: Edit[]): readonly Clip[] => edits.reduce(applyEdit, createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: 48_000, channels: 1 })).tracks[0]!.clips;
+const after = (...edits: Edit[]): readonly Clip[] =>
+  edits.reduce(applyEdit, createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: 48_000, channels: 1 })).tracks[0]!.clips;
 const span = (startFrame: number, endFrame: number) => ({ startFrame, endFrame });
 const view = (): TimeView => {
   const made = new TimeView(LENGTH);
@@ -18,7 +19,20 @@ function pen() {
   const words: string[] = [];
   const lines: number[] = [];
   const nothing = (): void => undefined;
-  const made = { clearRect: nothing, save: nothing, restore: nothing, beginPath: nothing, rect: nothing, clip: nothing, moveTo: nothing, lineTo: nothing, stroke: nothing, setLineDash: nothing, fillText: (text: string) => words.push(text), fillRect: (x: number) => lines.push(x) };
+  const made = {
+    clearRect: nothing,
+    save: nothing,
+    restore: nothing,
+    beginPath: nothing,
+    rect: nothing,
+    clip: nothing,
+    moveTo: nothing,
+    lineTo: nothing,
+    stroke: nothing,
+    setLineDash: nothing,
+    fillText: (text: string) => words.push(text),
+    fillRect: (x: number) => lines.push(x),
+  };
   return { pen: made as unknown as CanvasRenderingContext2D, words, lines };
 }
 
@@ -32,7 +46,10 @@ test('a clip says what was done to it, and nothing when nothing was', () => {
 });
 
 test('the line tells what was cut at a joint, in seconds; a split that changes nothing cuts nothing', () => {
-  const clips = after({ type: 'cut-spans', ...of, spans: [span(100_000, 160_000)], close: true }, { type: 'split-clips', ...of, frames: [300_000] });
+  const clips = after(
+    { type: 'cut-spans', ...of, spans: [span(100_000, 160_000)], close: true },
+    { type: 'split-clips', ...of, frames: [300_000] },
+  );
   expect(cutFrames(clips[0]!, clips[1]!)).toBe(60_000);
   expect(cutFrames(clips[1]!, clips[2]!)).toBe(0);
   const { pen: drawn, words } = pen();
@@ -50,7 +67,10 @@ test('strips show where clips meet, but not thousands of them', () => {
 });
 
 test('a fade is taken hold of where it ends; a crossfade at its half, and only by the clip after it', () => {
-  const clips = after({ type: 'cut-spans', ...of, spans: [span(100_000, 160_000)], close: true }, { type: 'shape-clip', ...of, clipId: 'c1', shape: { fadeIn: { frames: 24_000, curve: 's' } } });
+  const clips = after(
+    { type: 'cut-spans', ...of, spans: [span(100_000, 160_000)], close: true },
+    { type: 'shape-clip', ...of, clipId: 'c1', shape: { fadeIn: { frames: 24_000, curve: 's' } } },
+  );
   const faded = clips.map((clip, i) => (i === 1 ? { ...clip, fadeIn: { frames: 12_000, curve: 's' as const } } : clip));
   expect(fadeHandles(faded, 0, view())).toEqual({ inPx: 40 + HANDLE_PX, outPx: null });
   const { inPx, outPx } = fadeHandles(faded, 1, view());

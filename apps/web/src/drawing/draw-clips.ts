@@ -24,7 +24,15 @@ export function clipWords({ sound, gainDb, line }: Clip): string {
 }
 
 /** The line of clips: a stroke under each from edge to edge, a caret where something was cut, and what was done to it. */
-export function drawClips(pen: Pen, width: number, height: number, view: TimeView, clips: readonly Clip[], chosen: string | null, sampleRateHz: number): void {
+export function drawClips(
+  pen: Pen,
+  width: number,
+  height: number,
+  view: TimeView,
+  clips: readonly Clip[],
+  chosen: string | null,
+  sampleRateHz: number,
+): void {
   pen.clearRect(0, 0, width, height);
   const base = height - 4.5;
   pen.font = '11px "Source Sans 3 Variable", sans-serif';
@@ -94,14 +102,24 @@ function stroke(pen: Pen, clip: Clip, left: number, right: number, base: number,
   pen.setLineDash(clip.sound.kind === 'silence' ? [2, 4] : []);
   pen.beginPath();
   pen.moveTo(left + 1, base);
-  if (clip.sound.kind === 'room-tone') for (let x = left + 1; x < right; x += WAVE_PX / 2) pen.lineTo(x, base + (Math.round((x - left) / (WAVE_PX / 2)) % 2 === 0 ? 0 : -3));
+  if (clip.sound.kind === 'room-tone')
+    for (let x = left + 1; x < right; x += WAVE_PX / 2) pen.lineTo(x, base + (Math.round((x - left) / (WAVE_PX / 2)) % 2 === 0 ? 0 : -3));
   else pen.lineTo(right - 1, base);
   pen.stroke();
   pen.setLineDash([]);
 }
 
 /** Where a clip begins: a short stroke; a caret, with the time that was taken, where something was cut. */
-function edge(pen: Pen, before: Clip | undefined, clip: Clip, x: number, base: number, own: boolean, sampleRateHz: number, roomPx: number): void {
+function edge(
+  pen: Pen,
+  before: Clip | undefined,
+  clip: Clip,
+  x: number,
+  base: number,
+  own: boolean,
+  sampleRateHz: number,
+  roomPx: number,
+): void {
   if (!before && clip.startFrame === 0 && clip.source.startFrame === 0) return;
   const joined = before && touch(before, clip);
   const taken = joined ? cutFrames(before, clip) : before ? 0 : clip.source.startFrame;
@@ -138,7 +156,8 @@ export function drawEdges(pen: Pen, height: number, view: TimeView, clips: reado
   for (let i = clipAfter(clips, view.startFrame); i < clips.length && clips[i]!.startFrame < view.endFrame; i++) {
     const clip = clips[i]!;
     const before = clips[i - 1];
-    if (i > 0 || clip.source.startFrame > 0 || clip.startFrame > 0) line(view.pxAt(clip.startFrame), before === undefined || !touch(before, clip) || cutFrames(before, clip) !== 0);
+    if (i > 0 || clip.source.startFrame > 0 || clip.startFrame > 0)
+      line(view.pxAt(clip.startFrame), before === undefined || !touch(before, clip) || cutFrames(before, clip) !== 0);
     const after = clips[i + 1];
     if (after && !touch(clip, after)) line(view.pxAt(clipEnd(clip)), true);
   }

@@ -19,7 +19,17 @@ export interface StripStyle {
 type Pen = CanvasRenderingContext2D;
 
 /** Draws one lane over the time view, from the pictures of the recording. The canvas is cleared first; sizes in CSS pixels. */
-export function drawStrip(pen: Pen, lane: Lane, width: number, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, bitmaps: TileBitmaps, style: StripStyle): void {
+export function drawStrip(
+  pen: Pen,
+  lane: Lane,
+  width: number,
+  height: number,
+  view: TimeView,
+  runs: readonly Run[],
+  pictures: Pictures,
+  bitmaps: TileBitmaps,
+  style: StripStyle,
+): void {
   pen.clearRect(0, 0, width, height);
   if (!pictures.shows(lane, view.spanFrames)) return;
   if (style.picture === 'spectrogram') drawSpectrogram(pen, lane, height, view, runs, pictures, bitmaps, style);
@@ -31,13 +41,25 @@ function layersOf(lane: Lane, run: Run): readonly { readonly from: Lane; readonl
   if (lane === 'source') return [{ from: 'source', gain: 1 }];
   const gain = run.gainAt((run.startFrame + run.endFrame) / 2);
   if (lane === 'result') return gain > 0 ? [{ from: 'result', gain }] : [];
-  return [...(gain > 0 ? [{ from: 'removed' as const, gain: Math.min(1, gain) }] : []), ...(gain < 1 ? [{ from: 'source' as const, gain: 1 - gain }] : [])];
+  return [
+    ...(gain > 0 ? [{ from: 'removed' as const, gain: Math.min(1, gain) }] : []),
+    ...(gain < 1 ? [{ from: 'source' as const, gain: 1 - gain }] : []),
+  ];
 }
 
 /** Ink of a picture that is lowered: the table of inks spans 60 dB. */
 const inkShare = (gain: number): number => Math.max(0, Math.min(1, 1 + (20 * Math.log10(gain + 1e-9)) / 60));
 
-function drawSpectrogram(pen: Pen, lane: Lane, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, bitmaps: TileBitmaps, { axis, inkFloorDbfs }: StripStyle): void {
+function drawSpectrogram(
+  pen: Pen,
+  lane: Lane,
+  height: number,
+  view: TimeView,
+  runs: readonly Run[],
+  pictures: Pictures,
+  bitmaps: TileBitmaps,
+  { axis, inkFloorDbfs }: StripStyle,
+): void {
   const rgb = rgbOf(pageColour(lane));
   const opacity = inkTable(inkFloorDbfs);
   const ink = `${pageTheme()}/${lane}/${inkFloorDbfs}/${axis}`;
@@ -60,7 +82,18 @@ function drawSpectrogram(pen: Pen, lane: Lane, height: number, view: TimeView, r
         const x = view.pxAt(first - run.offset);
         const width = view.pxAt(end - run.offset) - x;
         if (first === tile.startFrame && end === tileEnd) pen.drawImage(bitmaps.image(tile, ink, rgb, opacity, axis), x, 0, width, height);
-        else pen.drawImage(bitmaps.image(tile, ink, rgb, opacity, axis), (first - tile.startFrame) / tile.columnFrames, 0, (end - first) / tile.columnFrames, tile.rows, x, 0, Math.max(0.75, width), height);
+        else
+          pen.drawImage(
+            bitmaps.image(tile, ink, rgb, opacity, axis),
+            (first - tile.startFrame) / tile.columnFrames,
+            0,
+            (end - first) / tile.columnFrames,
+            tile.rows,
+            x,
+            0,
+            Math.max(0.75, width),
+            height,
+          );
       }
     }
   });
@@ -75,7 +108,10 @@ interface WaveColumn {
 
 /** Widens a column of a wave by what is between two frames of the recording; false where there is nothing. */
 function readColumn(tiles: readonly WaveTile[], from: number, to: number, gain: number, into: WaveColumn): boolean {
-  let low = Infinity, high = -Infinity, squares = 0, count = 0;
+  let low = Infinity,
+    high = -Infinity,
+    squares = 0,
+    count = 0;
   for (const { buckets, startFrame, bucketFrames } of tiles) {
     const total = buckets.length / BUCKET_VALUES;
     const first = Math.max(0, Math.floor((from - startFrame) / bucketFrames));
@@ -96,7 +132,17 @@ function readColumn(tiles: readonly WaveTile[], from: number, to: number, gain: 
 }
 
 /** Peaks light, RMS dark; on the decibel scale mirrored around the middle, silence being a thin line. */
-export function drawWave(pen: Pen, lane: Lane, width: number, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, style: StripStyle, asker: string = lane): void {
+export function drawWave(
+  pen: Pen,
+  lane: Lane,
+  width: number,
+  height: number,
+  view: TimeView,
+  runs: readonly Run[],
+  pictures: Pictures,
+  style: StripStyle,
+  asker: string = lane,
+): void {
   const middle = height / 2;
   const reach = middle - 1;
   const { waveScale, waveFloorDbfs, waveHeightDbfs } = style;
@@ -123,7 +169,8 @@ export function drawWave(pen: Pen, lane: Lane, width: number, height: number, vi
       const run = runs[i]!;
       const [start, end] = [Math.max(from, run.startFrame) + run.offset, Math.min(to, run.endFrame) + run.offset];
       const gain = lane === 'source' ? 1 : run.gainAt((from + to) / 2);
-      if (lane !== 'removed' || gain > 0) found = (gain > 0 && readColumn(tiles(i, lane), start, end, lane === 'removed' ? Math.min(1, gain) : gain, column)) || found;
+      if (lane !== 'removed' || gain > 0)
+        found = (gain > 0 && readColumn(tiles(i, lane), start, end, lane === 'removed' ? Math.min(1, gain) : gain, column)) || found;
       if (lane === 'removed' && gain < 1) found = readColumn(tiles(i, 'source'), start, end, 1 - gain, column) || found;
       faint &&= lane === 'source' && run.kind === 'silence';
     }
@@ -147,7 +194,11 @@ const MANY_RUNS = 40;
 const MOST_WIDER = 3;
 
 /** The tiles that a run is drawn from, of a lane; asked for once a frame. */
-function tilesOf<Tile extends { readonly startFrame: number }>(view: TimeView, runs: readonly Run[], ask: (of: Lane, startFrame: number, endFrame: number) => readonly Tile[]): (run: number, of: Lane) => readonly Tile[] {
+function tilesOf<Tile extends { readonly startFrame: number }>(
+  view: TimeView,
+  runs: readonly Run[],
+  ask: (of: Lane, startFrame: number, endFrame: number) => readonly Tile[],
+): (run: number, of: Lane) => readonly Tile[] {
   const known: Record<Lane, Map<number, readonly Tile[]>> = { source: new Map(), removed: new Map(), result: new Map() };
   const once = (run: number, from: Lane, start: number, end: number): readonly Tile[] => {
     const kept = known[from].get(run);
@@ -156,8 +207,12 @@ function tilesOf<Tile extends { readonly startFrame: number }>(view: TimeView, r
     known[from].set(run, found);
     return found;
   };
-  const shown = (run: Run): readonly [number, number] => [Math.max(view.startFrame, run.startFrame) + run.offset, Math.min(view.endFrame, run.endFrame) + run.offset];
-  let start = Infinity, end = -Infinity;
+  const shown = (run: Run): readonly [number, number] => [
+    Math.max(view.startFrame, run.startFrame) + run.offset,
+    Math.min(view.endFrame, run.endFrame) + run.offset,
+  ];
+  let start = Infinity,
+    end = -Infinity;
   for (const run of runs) {
     const [from, to] = shown(run);
     start = Math.min(start, from);
@@ -181,7 +236,16 @@ function tilesOf<Tile extends { readonly startFrame: number }>(view: TimeView, r
 }
 
 /** So close that single samples are apart: a line from one to the next, with a dot on each when there is room. */
-function drawLines(pen: Pen, lane: Lane, height: number, view: TimeView, runs: readonly Run[], pictures: Pictures, scale: number, asker: string): void {
+function drawLines(
+  pen: Pen,
+  lane: Lane,
+  height: number,
+  view: TimeView,
+  runs: readonly Run[],
+  pictures: Pictures,
+  scale: number,
+  asker: string,
+): void {
   const middle = height / 2;
   const dots = view.framesPerPx < 0.2;
   const tiles = tilesOf(view, runs, (from, start, end) => pictures.wave(from, start, end, view.framesPerPx, asker));

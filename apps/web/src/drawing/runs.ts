@@ -27,9 +27,17 @@ export function runsIn(clips: readonly Clip[], roomTone: Span | null, startFrame
   for (let i = clipAfter(clips, startFrame); i < clips.length && clips[i]!.startFrame < endFrame; i++) {
     const clip = clips[i]!;
     const run = runs[runs.length - 1];
-    if (run && last && clip.sound.kind !== 'room-tone' && drawnAlike(last, clip) && near(run, clip, last, framesPerPx)) runs[runs.length - 1] = { ...runs[runs.length - 1]!, endFrame: clipEnd(clip) };
+    if (run && last && clip.sound.kind !== 'room-tone' && drawnAlike(last, clip) && near(run, clip, last, framesPerPx))
+      runs[runs.length - 1] = { ...runs[runs.length - 1]!, endFrame: clipEnd(clip) };
     else if (clip.sound.kind === 'room-tone') runs.push(...toneRuns(clip, roomTone, startFrame, endFrame));
-    else runs.push({ startFrame: clip.startFrame, endFrame: clipEnd(clip), offset: offsetOf(clip), kind: clip.sound.kind, gainAt: gainLineOf(clip) });
+    else
+      runs.push({
+        startFrame: clip.startFrame,
+        endFrame: clipEnd(clip),
+        offset: offsetOf(clip),
+        kind: clip.sound.kind,
+        gainAt: gainLineOf(clip),
+      });
     last = clip;
   }
   return runs;
@@ -58,6 +66,12 @@ function toneRuns(clip: Clip, roomTone: Span | null, startFrame: number, endFram
   const count = Math.min(MOST_TONE_RUNS, Math.ceil((end - first) / length));
   return Array.from({ length: Math.max(0, count) }, (_, i): Run => {
     const from = first + i * length;
-    return { startFrame: from, endFrame: Math.min(from + length, clipEnd(clip)), offset: roomTone.startFrame - from, kind: 'room-tone', gainAt: () => gain };
+    return {
+      startFrame: from,
+      endFrame: Math.min(from + length, clipEnd(clip)),
+      offset: roomTone.startFrame - from,
+      kind: 'room-tone',
+      gainAt: () => gain,
+    };
   });
 }

@@ -3,14 +3,19 @@ import { timeTicks } from './time-ticks.js';
 
 test('round times, no closer than labels need, all of them in view', () => {
   fc.assert(
-    fc.property(fc.double({ min: 0, max: 3600, noNaN: true }), fc.double({ min: 0.01, max: 3600, noNaN: true }), fc.integer({ min: 300, max: 2000 }), (start, span, width) => {
-      const { seconds } = timeTicks(start, start + span, width);
-      for (const [i, tick] of seconds.entries()) {
-        expect(tick).toBeGreaterThanOrEqual(start - 0.0006);
-        expect(tick).toBeLessThanOrEqual(start + span + 0.0006);
-        if (i > 0) expect(((tick - seconds[i - 1]!) / span) * width).toBeGreaterThanOrEqual(89);
-      }
-    }),
+    fc.property(
+      fc.double({ min: 0, max: 3600, noNaN: true }),
+      fc.double({ min: 0.01, max: 3600, noNaN: true }),
+      fc.integer({ min: 300, max: 2000 }),
+      (start, span, width) => {
+        const { seconds } = timeTicks(start, start + span, width);
+        for (const [i, tick] of seconds.entries()) {
+          expect(tick).toBeGreaterThanOrEqual(start - 0.0006);
+          expect(tick).toBeLessThanOrEqual(start + span + 0.0006);
+          if (i > 0) expect(((tick - seconds[i - 1]!) / span) * width).toBeGreaterThanOrEqual(89);
+        }
+      },
+    ),
   );
 });
 

@@ -3,7 +3,11 @@ const STEPS_SECONDS = [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 
 const LEAST_PX = 90;
 
 /** Round times for the axis between two times, about 90 px apart or more, and the digits that their labels need. */
-export function timeTicks(startSeconds: number, endSeconds: number, widthPx: number): { readonly seconds: readonly number[]; readonly digits: number } {
+export function timeTicks(
+  startSeconds: number,
+  endSeconds: number,
+  widthPx: number,
+): { readonly seconds: readonly number[]; readonly digits: number } {
   const least = ((endSeconds - startSeconds) * LEAST_PX) / Math.max(1, widthPx);
   const step = STEPS_SECONDS.find((candidate) => candidate >= least) ?? STEPS_SECONDS[STEPS_SECONDS.length - 1]!;
   const first = Math.ceil(startSeconds / step - 1e-9);

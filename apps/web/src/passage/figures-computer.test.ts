@@ -8,7 +8,9 @@ const word = (hz: number): Float32Array => sine(hz, -20, 2).map((x, n) => x * Ma
 const recording = mixed(joined(new Float32Array(96_000), word(300), word(1000), word(200), new Float32Array(48_000)), noise(-50, 9, 2));
 const LENGTH = recording.length;
 const profile = takeNoiseProfile(kernels, [recording.subarray(0, 90_000)], RATE_HZ);
-const spec = parseChain({ treatments: [{ kind: 'high-pass', cutoffHz: 120 }, { kind: 'noise-reduction', reductionDb: 15 }, { kind: 'gate' }] });
+const spec = parseChain({
+  treatments: [{ kind: 'high-pass', cutoffHz: 120 }, { kind: 'noise-reduction', reductionDb: 15 }, { kind: 'gate' }],
+});
 const source = { recordingId: 'r', channels: [0], lengthFrames: LENGTH, sampleRateHz: RATE_HZ };
 const document = createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE_HZ, channels: 1 });
 const whole = { startFrame: 0, endFrame: LENGTH };

@@ -1,5 +1,28 @@
-import { createBlock, judgeNoisePassage, LevelMeter, LoudnessMeter, MAX_BLOCK_FRAMES, meanSpectrumDb, type ChainSpec, type KernelModule, type NoiseJudgement, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
-import { chainRun, Levels, measureEffects, placedChain, priceOf, profilePassages, type ChainPrice, type Lane, type Span, type TreatmentEffect } from '@euphonos/engine';
+import {
+  createBlock,
+  judgeNoisePassage,
+  LevelMeter,
+  LoudnessMeter,
+  MAX_BLOCK_FRAMES,
+  meanSpectrumDb,
+  type ChainSpec,
+  type KernelModule,
+  type NoiseJudgement,
+  type NoiseProfile,
+  type PlanarBlock,
+} from '@euphonos/dsp';
+import {
+  chainRun,
+  Levels,
+  measureEffects,
+  placedChain,
+  priceOf,
+  profilePassages,
+  type ChainPrice,
+  type Lane,
+  type Span,
+  type TreatmentEffect,
+} from '@euphonos/engine';
 import { ArrangedReader, type TrackSound } from '../audio/arranged.js';
 import { RecordingReader, type SampleSource } from '../audio/samples.js';
 import { leadFrames } from './lead.js';
@@ -53,7 +76,12 @@ export class FiguresComputer {
   }
 
   get #context() {
-    return { sampleRateHz: this.source.sampleRateHz, channels: this.source.channels.length, kernels: this.kernels, noiseProfile: this.#profile };
+    return {
+      sampleRateHz: this.source.sampleRateHz,
+      channels: this.source.channels.length,
+      kernels: this.kernels,
+      noiseProfile: this.#profile,
+    };
   }
 
   /** The chain, in times of the recording, and its profile. */
@@ -76,7 +104,9 @@ export class FiguresComputer {
 
   /** The noise of passages of the recording as it comes to the noise reduction of a chain. */
   profile(spans: readonly Span[], spec: ChainSpec): Promise<NoiseProfile> {
-    return profilePassages(this.#context, spec, spans, (start, end) => this.#recording.read(start, Math.min(end, this.source.lengthFrames)));
+    return profilePassages(this.#context, spec, spans, (start, end) =>
+      this.#recording.read(start, Math.min(end, this.source.lengthFrames)),
+    );
   }
 
   /** Loudness and floor of each lane over a span, up to its first minute. */
@@ -85,8 +115,16 @@ export class FiguresComputer {
     const removed = createBlock(this.source.channels.length, MAX_BLOCK_FRAMES);
     await this.#run(span, (source, result, frames) => {
       for (let c = 0; c < removed.length; c++) for (let n = 0; n < frames; n++) removed[c]![n] = source[c]![n]! - result[c]![n]!;
-      for (const [lane, block] of [['source', source], ['removed', removed], ['result', result]] as const)
-        for (const meter of meters[lane]) meter.process(block.map((s) => s.subarray(0, frames)), frames);
+      for (const [lane, block] of [
+        ['source', source],
+        ['removed', removed],
+        ['result', result],
+      ] as const)
+        for (const meter of meters[lane])
+          meter.process(
+            block.map((s) => s.subarray(0, frames)),
+            frames,
+          );
     });
     const read = ([loudness, level]: readonly [LoudnessMeter, LevelMeter]): LaneFigures => ({
       integratedLufs: finite(loudness.integratedLufs),
@@ -121,7 +159,12 @@ export class FiguresComputer {
     const whole = (samples: Float32Array): Float32Array => meanSpectrumDb(this.kernels, samples, SPECTRUM_SIZE);
     const quiet = (samples: Float32Array): Float32Array => meanSpectrumDb(this.kernels, samples, GAP_SPECTRUM_SIZE, GAP_SHARE);
     const rate = this.source.sampleRateHz;
-    return { binHz: rate / SPECTRUM_SIZE, source: whole(source), result: whole(result), gaps: { binHz: rate / GAP_SPECTRUM_SIZE, source: quiet(source), result: quiet(result) } };
+    return {
+      binHz: rate / SPECTRUM_SIZE,
+      source: whole(source),
+      result: whole(result),
+      gaps: { binHz: rate / GAP_SPECTRUM_SIZE, source: quiet(source), result: quiet(result) },
+    };
   }
 
   /** A span with what a chain needs to hear before it, up to its first minute. */
@@ -139,7 +182,12 @@ export class FiguresComputer {
       this.#levels.apply(result, 0, at, frames);
       const skip = Math.max(0, Math.min(frames, span.startFrame - at));
       at += frames;
-      if (skip < frames) take(source.map((s) => s.subarray(skip)), result.map((s) => s.subarray(skip)), frames - skip);
+      if (skip < frames)
+        take(
+          source.map((s) => s.subarray(skip)),
+          result.map((s) => s.subarray(skip)),
+          frames - skip,
+        );
     });
     run.push(samples, samples[0]!.length);
     run.finish();
@@ -154,4 +202,6 @@ export class FiguresComputer {
 const finite = (value: number | undefined): number | null => (value !== undefined && Number.isFinite(value) ? value : null);
 
 const mean = (channels: PlanarBlock, frames: number): Float32Array =>
-  channels[0]!.subarray(0, frames).map((x, n) => (channels.length === 1 ? x : channels.reduce((sum, samples) => sum + samples[n]!, 0) / channels.length));
+  channels[0]!
+    .subarray(0, frames)
+    .map((x, n) => (channels.length === 1 ? x : channels.reduce((sum, samples) => sum + samples[n]!, 0) / channels.length));

@@ -12,6 +12,10 @@ export function leadFrames({ treatments }: ChainSpec, sampleRateHz: number): num
   const longest = treatments
     .filter(({ kind, bypassed }) => kind === 'spots' && !bypassed)
     .flatMap((settings) => asSpots(settings['spots'] as readonly ListRow[]))
-    .reduce((most, { way, startSeconds, endSeconds }) => (way === 'lower' ? most : Math.max(most, endSeconds - startSeconds + BEFORE_SPOT_SECONDS)), 0);
+    .reduce(
+      (most, { way, startSeconds, endSeconds }) =>
+        way === 'lower' ? most : Math.max(most, endSeconds - startSeconds + BEFORE_SPOT_SECONDS),
+      0,
+    );
   return USUAL_FRAMES + GRID_FRAMES * Math.ceil((longest * sampleRateHz) / GRID_FRAMES);
 }

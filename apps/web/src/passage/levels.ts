@@ -9,7 +9,9 @@ export async function fetchLevels(recordingId: string, lengthFrames: number, sam
   const level = lengthFrames > LONG_SECONDS * sampleRateHz ? 1 : 0;
   const bytes = BUCKET_VALUES * 4;
   const first = levelOffset(lengthFrames, level);
-  const buckets = new Float32Array(await fetchBytes(`${recordingId}/peaks`, first * bytes, (first + bucketCount(lengthFrames, level)) * bytes));
+  const buckets = new Float32Array(
+    await fetchBytes(`${recordingId}/peaks`, first * bytes, (first + bucketCount(lengthFrames, level)) * bytes),
+  );
   return {
     stepSeconds: (BUCKET_FRAMES * LEVEL_RATIO ** level) / sampleRateHz,
     meanSquares: Float32Array.from({ length: buckets.length / BUCKET_VALUES }, (_, i) => buckets[i * BUCKET_VALUES + 2]!),

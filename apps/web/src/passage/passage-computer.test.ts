@@ -6,7 +6,9 @@ import { PassageComputer, TILE_BUCKETS, TILE_COLUMNS, TILE_ROWS } from './passag
 const word = (hz: number): Float32Array => sine(hz, -20, 2).map((x, n) => x * Math.sin((Math.PI * n) / 96_000));
 const recording = mixed(joined(new Float32Array(96_000), word(300), word(1000), word(200), new Float32Array(48_000)), noise(-50, 9, 2));
 const profile = takeNoiseProfile(kernels, [recording.subarray(0, 90_000)], RATE_HZ);
-const spec = parseChain({ treatments: [{ kind: 'high-pass', cutoffHz: 120 }, { kind: 'noise-reduction', reductionDb: 15 }, { kind: 'gate' }] });
+const spec = parseChain({
+  treatments: [{ kind: 'high-pass', cutoffHz: 120 }, { kind: 'noise-reduction', reductionDb: 15 }, { kind: 'gate' }],
+});
 const source = { recordingId: 'r', channels: [0], lengthFrames: recording.length, sampleRateHz: RATE_HZ };
 
 /** Answers ranges of the recording's samples, as the server does. */
@@ -19,7 +21,9 @@ beforeAll(() => {
 
 const offline = ((): Float32Array => {
   const parts: Float32Array[] = [];
-  const run = chainRun({ sampleRateHz: RATE_HZ, channels: 1, kernels, noiseProfile: profile }, spec, (out, _, frames) => parts.push(out[0]!.slice(0, frames)));
+  const run = chainRun({ sampleRateHz: RATE_HZ, channels: 1, kernels, noiseProfile: profile }, spec, (out, _, frames) =>
+    parts.push(out[0]!.slice(0, frames)),
+  );
   run.push([recording], recording.length);
   run.finish();
   return joined(...parts);
@@ -46,7 +50,16 @@ test('waves of source, result and removed are those of the recording and of the 
   for (const index of [0, 1, 2, 3]) {
     expect(difference(await made.waveTile('source', 8, index), bucketsOf(recording, 8, index))).toBeLessThan(1e-7);
     expect(difference(await made.waveTile('result', 8, index), bucketsOf(offline, 8, index))).toBeLessThan(1e-6);
-    expect(difference(await made.waveTile('removed', 8, index), bucketsOf(recording.map((x, n) => x - offline[n]!), 8, index))).toBeLessThan(1e-6);
+    expect(
+      difference(
+        await made.waveTile('removed', 8, index),
+        bucketsOf(
+          recording.map((x, n) => x - offline[n]!),
+          8,
+          index,
+        ),
+      ),
+    ).toBeLessThan(1e-6);
   }
 });
 
@@ -75,8 +88,15 @@ test('a spectrogram shows the tone at its time and not before', async () => {
 
 test('where a clip has a chain of its own, the result shows it, the source does not', async () => {
   const made = computer();
-  made.setChain({ treatments: [] }, undefined, [{ source: { startFrame: 96_000, endFrame: 192_000 }, chain: parseChain({ treatments: [{ kind: 'high-pass', cutoffHz: 500, slopeDbPerOctave: 48 }] }) }]);
+  made.setChain({ treatments: [] }, undefined, [
+    {
+      source: { startFrame: 96_000, endFrame: 192_000 },
+      chain: parseChain({ treatments: [{ kind: 'high-pass', cutoffHz: 500, slopeDbPerOctave: 48 }] }),
+    },
+  ]);
   const loudest = (tile: Float32Array): number => tile.reduce((most, x, i) => (i % 3 === 1 ? Math.max(most, x) : most), 0);
   // 2^8 frames a bucket: the second tile holds 2.7 to 5.5 s; the word of 300 Hz is from 2 to 4 s.
-  expect(loudest((await made.waveTile('result', 8, 1)).subarray(0, 3 * 200))).toBeLessThan(0.3 * loudest((await made.waveTile('source', 8, 1)).subarray(0, 3 * 200)));
+  expect(loudest((await made.waveTile('result', 8, 1)).subarray(0, 3 * 200))).toBeLessThan(
+    0.3 * loudest((await made.waveTile('source', 8, 1)).subarray(0, 3 * 200)),
+  );
 });

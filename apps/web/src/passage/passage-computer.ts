@@ -60,7 +60,12 @@ export class PassageComputer {
   }
 
   get #context() {
-    return { sampleRateHz: this.source.sampleRateHz, channels: this.source.channels.length, kernels: this.kernels, noiseProfile: this.#profile };
+    return {
+      sampleRateHz: this.source.sampleRateHz,
+      channels: this.source.channels.length,
+      kernels: this.kernels,
+      noiseProfile: this.#profile,
+    };
   }
 
   /** Another chain or profile, or clips with other chains of their own: everything treated is made anew. */
@@ -97,7 +102,9 @@ export class PassageComputer {
     const samples = await this.#samples(lane, start, start + TILE_BUCKETS * bucketFrames);
     const tile = new Float32Array(TILE_BUCKETS * BUCKET_VALUES);
     for (let bucket = 0; bucket < TILE_BUCKETS; bucket++) {
-      let low = Infinity, high = -Infinity, squares = 0;
+      let low = Infinity,
+        high = -Infinity,
+        squares = 0;
       for (let n = bucket * bucketFrames; n < (bucket + 1) * bucketFrames; n++) {
         const x = samples[n]!;
         if (x < low) low = x;
@@ -142,7 +149,13 @@ export class PassageComputer {
     };
     for (const { source, chain } of own) {
       const start = Math.max(from, source.startFrame);
-      const treated = await readThroughChain({ kernels: this.kernels, sampleRateHz: this.source.sampleRateHz }, chain, read, start, Math.min(to, source.endFrame));
+      const treated = await readThroughChain(
+        { kernels: this.kernels, sampleRateHz: this.source.sampleRateHz },
+        chain,
+        read,
+        start,
+        Math.min(to, source.endFrame),
+      );
       treated.forEach((channel, c) => heard[c]!.set(channel, start - from));
     }
     return heard;
@@ -166,7 +179,9 @@ export class PassageComputer {
     const found = this.#sources.get(index);
     if (found) return found;
     const start = index * PIECE_FRAMES;
-    const made = fetchFrames(this.source, start, Math.min(this.source.lengthFrames, start + PIECE_FRAMES)).then(mixed).then((source) => ({ source, result: source }));
+    const made = fetchFrames(this.source, start, Math.min(this.source.lengthFrames, start + PIECE_FRAMES))
+      .then(mixed)
+      .then((source) => ({ source, result: source }));
     this.#sources.set(index, made);
     made.catch(() => this.#sources.delete(index));
     if (this.#sources.size > MOST_PIECES) this.#sources.delete(this.#sources.keys().next().value!);
@@ -193,8 +208,7 @@ export class PassageComputer {
     const output = createBlock(channels.length, MAX_BLOCK_FRAMES);
     for (let frame = heardTo; frame < end + latency; frame += MAX_BLOCK_FRAMES) {
       const frames = Math.min(MAX_BLOCK_FRAMES, end + latency - frame);
-      for (let c = 0; c < channels.length; c++)
-        for (let n = 0; n < frames; n++) input[c]![n] = heard[c]![frame - from + n] ?? 0;
+      for (let c = 0; c < channels.length; c++) for (let n = 0; n < frames; n++) input[c]![n] = heard[c]![frame - from + n] ?? 0;
       run.chain.process(input, output, frames);
       for (let n = Math.max(0, start + latency - frame); n < frames; n++) {
         let sum = 0;

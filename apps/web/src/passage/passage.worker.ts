@@ -43,11 +43,17 @@ const api = {
   },
   async restChunk(index: number, channels: number) {
     const chunk = await rest!.chunk(index, channels);
-    return transfer(chunk, chunk.map(({ buffer }) => buffer));
+    return transfer(
+      chunk,
+      chunk.map(({ buffer }) => buffer),
+    );
   },
   async preparedChunk(key: string, spec: ChainSpec, profile: NoiseProfile | undefined, index: number) {
     const chunk = await prepared!.chunk(key, spec, profile, index);
-    return transfer(chunk, chunk.map(({ buffer }) => buffer));
+    return transfer(
+      chunk,
+      chunk.map(({ buffer }) => buffer),
+    );
   },
   async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number) {
     const tile = await open().spectrogramTile(lane, axis, level, index);

@@ -75,7 +75,14 @@ export class Pictures {
   }
 
   /** Tiles that cover [startFrame, endFrame), as far as they are there. */
-  spectrogram(lane: Lane, axis: FrequencyAxis, startFrame: number, endFrame: number, framesPerPx: number, asker: string = lane): SpectrogramTile[] {
+  spectrogram(
+    lane: Lane,
+    axis: FrequencyAxis,
+    startFrame: number,
+    endFrame: number,
+    framesPerPx: number,
+    asker: string = lane,
+  ): SpectrogramTile[] {
     if (this.#notYet(lane)) return [];
     const wished = Math.max(6, Math.floor(Math.log2(framesPerPx * 1.4)));
     if (lane === 'source' && wished >= COARSE_LEVEL) return this.#coarse(asker, startFrame, endFrame);
@@ -84,7 +91,11 @@ export class Pictures {
     return this.#cover(startFrame, endFrame, tileFrames).flatMap((index) => {
       const tile = this.#spectrograms.want(asker, { key: `${lane}/${axis}/${level}/${index}`, version: this.#version(lane) }, async () => ({
         levels: await this.passage.spectrogramTile(lane, axis, level, index),
-        columns: TILE_COLUMNS, rows: TILE_ROWS, startFrame: index * tileFrames, columnFrames: 2 ** level, axis,
+        columns: TILE_COLUMNS,
+        rows: TILE_ROWS,
+        startFrame: index * tileFrames,
+        columnFrames: 2 ** level,
+        axis,
       }));
       return tile ? [tile] : [];
     });
@@ -100,7 +111,11 @@ export class Pictures {
       if (columns <= 0) return [];
       const tile = this.#spectrograms.want(asker, { key: `coarse/${index}`, version: 0 }, async () => ({
         levels: new Uint8Array(await fetchBytes(`${recordingId}/spectrogram`, first * COARSE_ROWS, (first + columns) * COARSE_ROWS)),
-        columns, rows: COARSE_ROWS, startFrame: index * tileFrames, columnFrames: COARSE_HOP_FRAMES, axis: 'log' as const,
+        columns,
+        rows: COARSE_ROWS,
+        startFrame: index * tileFrames,
+        columnFrames: COARSE_HOP_FRAMES,
+        axis: 'log' as const,
       }));
       return tile ? [tile] : [];
     });
@@ -113,7 +128,9 @@ export class Pictures {
     const tileFrames = TILE_BUCKETS * 2 ** level;
     return this.#cover(startFrame, endFrame, tileFrames).flatMap((index) => {
       const tile = this.#waves.want(asker, { key: `${lane}/${level}/${index}`, version: this.#version(lane) }, async () => ({
-        buckets: await this.passage.waveTile(lane, level, index), startFrame: index * tileFrames, bucketFrames: 2 ** level,
+        buckets: await this.passage.waveTile(lane, level, index),
+        startFrame: index * tileFrames,
+        bucketFrames: 2 ** level,
       }));
       return tile ? [tile] : [];
     });
@@ -121,7 +138,10 @@ export class Pictures {
 
   /** The stored peaks merge all channels of the recording: good when all of them are used. */
   get #peaksFit(): boolean {
-    return this.source.channels.length === this.source.recordingChannels || this.source.lengthFrames > MOST_TREATED_SECONDS * this.source.sampleRateHz;
+    return (
+      this.source.channels.length === this.source.recordingChannels ||
+      this.source.lengthFrames > MOST_TREATED_SECONDS * this.source.sampleRateHz
+    );
   }
 
   #peaks(asker: string, startFrame: number, endFrame: number, framesPerPx: number): WaveTile[] {
@@ -138,7 +158,8 @@ export class Pictures {
       const bytes = BUCKET_VALUES * 4;
       const tile = this.#waves.want(asker, { key: `peaks/${level}/${index}`, version: 0 }, async () => ({
         buckets: new Float32Array(await fetchBytes(`${recordingId}/peaks`, (offset + first) * bytes, (offset + first + count) * bytes)),
-        startFrame: first * bucketFrames, bucketFrames,
+        startFrame: first * bucketFrames,
+        bucketFrames,
       }));
       return tile ? [tile] : [];
     });

@@ -6,10 +6,16 @@ import { PreparedSound } from './prepared-sound.js';
 const LENGTH = 7 * CHUNK_FRAMES + 1234;
 const recording = ((): Float32Array => {
   const sound = mixed(voice(5, 120), noise(-60, 5, 2)).slice(0, LENGTH);
-  for (let at = 20_000; at < LENGTH - 2000; at += 31_000) for (let n = 0; n < 24; n++) sound[at + n]! += 0.3 * Math.exp(-n / 6) * Math.cos(0.5 * n);
+  for (let at = 20_000; at < LENGTH - 2000; at += 31_000)
+    for (let n = 0; n < 24; n++) sound[at + n]! += 0.3 * Math.exp(-n / 6) * Math.cos(0.5 * n);
   return sound;
 })();
-const spec = parseChain({ treatments: [{ kind: 'clicks', id: 'c' }, { kind: 'spots', id: 's', spots: [{ way: 'lower', startSeconds: 2, endSeconds: 2.4, lowHz: 300, highHz: 900, reductionDb: 30 }] }] });
+const spec = parseChain({
+  treatments: [
+    { kind: 'clicks', id: 'c' },
+    { kind: 'spots', id: 's', spots: [{ way: 'lower', startSeconds: 2, endSeconds: 2.4, lowHz: 300, highHz: 900, reductionDb: 30 }] },
+  ],
+});
 const source = { recordingId: 'r', channels: [0], lengthFrames: LENGTH, sampleRateHz: RATE_HZ };
 
 beforeEach(() => {

@@ -43,12 +43,18 @@ export class PreparedSound {
     let from = start;
     if (!run || run.nextFrame !== start) {
       from = Math.max(0, start - leadFrames(spec, sampleRateHz));
-      run = { chain: new Chain({ sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile, startFrame: from }, spec), nextFrame: start };
+      run = {
+        chain: new Chain({ sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile, startFrame: from }, spec),
+        nextFrame: start,
+      };
     }
     // A chain that goes on has already heard its latency beyond the last chunk.
     const latency = run.chain.latencyFrames;
     const heardTo = from === start && start > 0 ? start + latency : from;
-    const samples = heardTo < lengthFrames ? await this.#reader.read(heardTo, Math.min(lengthFrames, end + latency)) : channels.map(() => new Float32Array(0));
+    const samples =
+      heardTo < lengthFrames
+        ? await this.#reader.read(heardTo, Math.min(lengthFrames, end + latency))
+        : channels.map(() => new Float32Array(0));
     const result = createBlock(channels.length, CHUNK_FRAMES);
     const input = createBlock(channels.length, MAX_BLOCK_FRAMES);
     const output = createBlock(channels.length, MAX_BLOCK_FRAMES);
@@ -60,7 +66,8 @@ export class PreparedSound {
       }
       run.chain.process(input, output, frames);
       const skip = Math.max(0, start + latency - frame);
-      if (skip < frames) for (let c = 0; c < channels.length; c++) result[c]!.set(output[c]!.subarray(skip, frames), frame + skip - latency - start);
+      if (skip < frames)
+        for (let c = 0; c < channels.length; c++) result[c]!.set(output[c]!.subarray(skip, frames), frame + skip - latency - start);
     }
     run.nextFrame = end;
     this.#running = run;

@@ -16,7 +16,12 @@ beforeAll(() => {
   }) as unknown as typeof fetch;
 });
 const track = (channel: number, more: Partial<RestTrack> = {}): RestTrack => ({
-  source: { recordingId: 'r', channels: [channel], lengthFrames: LENGTH, sampleRateHz: RATE_HZ }, sound: soundOf(plain), chain: { treatments: [] }, gainDb: 0, noise: null, ...more,
+  source: { recordingId: 'r', channels: [channel], lengthFrames: LENGTH, sampleRateHz: RATE_HZ },
+  sound: soundOf(plain),
+  chain: { treatments: [] },
+  gainDb: 0,
+  noise: null,
+  ...more,
 });
 
 test('the sum of the others, each at its level, on every channel; silence after their end', async () => {
@@ -31,9 +36,22 @@ test('the sum of the others, each at its level, on every channel; silence after 
 });
 
 test('through their chains, with a profile of their passages, and their clips', async () => {
-  const cut = applyEdit(createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE_HZ, channels: 1 }), { type: 'level-spans', trackId: 'track-1', spans: [{ startFrame: 0, endFrame: 60_000 }], byDb: -20 });
+  const cut = applyEdit(createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE_HZ, channels: 1 }), {
+    type: 'level-spans',
+    trackId: 'track-1',
+    spans: [{ startFrame: 0, endFrame: 60_000 }],
+    byDb: -20,
+  });
   const quiet = new RestSound([track(2, { sound: soundOf(cut.tracks[0]!) })], kernels);
   expect(levelDb((await quiet.chunk(0, 1))[0]!)).toBeCloseTo(-50, 0);
-  const reduced = new RestSound([track(2, { chain: parseChain({ treatments: [{ kind: 'noise-reduction', reductionDb: 20 }] }), noise: [{ startFrame: 0, endFrame: 90_000 }] })], kernels);
+  const reduced = new RestSound(
+    [
+      track(2, {
+        chain: parseChain({ treatments: [{ kind: 'noise-reduction', reductionDb: 20 }] }),
+        noise: [{ startFrame: 0, endFrame: 90_000 }],
+      }),
+    ],
+    kernels,
+  );
   expect(levelDb((await reduced.chunk(1, 1))[0]!)).toBeLessThan(-45);
 });

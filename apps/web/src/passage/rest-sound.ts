@@ -16,16 +16,31 @@ export interface RestTrack {
 
 /** The other tracks, each through its chain and its clips' levels, mixed in chunks for the monitor. Runs in a worker. */
 export class RestSound {
-  readonly #parts: readonly { readonly track: RestTrack; readonly prepared: PreparedSound; readonly levels: Levels; readonly chain: ChainSpec; readonly profile: Promise<NoiseProfile | undefined> }[];
+  readonly #parts: readonly {
+    readonly track: RestTrack;
+    readonly prepared: PreparedSound;
+    readonly levels: Levels;
+    readonly chain: ChainSpec;
+    readonly profile: Promise<NoiseProfile | undefined>;
+  }[];
 
-  constructor(tracks: readonly RestTrack[], private readonly kernels: KernelModule) {
+  constructor(
+    tracks: readonly RestTrack[],
+    private readonly kernels: KernelModule,
+  ) {
     this.#parts = tracks.map((track) => {
       const { source, sound, chain } = track;
       const prepared = new PreparedSound(source, kernels);
       prepared.setSound(sound);
       const profile = this.#profileOf(track);
       profile.catch(() => undefined);
-      return { track, prepared, levels: Levels.of(sound.clips, source.lengthFrames, source.sampleRateHz), chain: placedChain(chain, sound.clips, source.sampleRateHz), profile };
+      return {
+        track,
+        prepared,
+        levels: Levels.of(sound.clips, source.lengthFrames, source.sampleRateHz),
+        chain: placedChain(chain, sound.clips, source.sampleRateHz),
+        profile,
+      };
     });
   }
 
@@ -33,7 +48,9 @@ export class RestSound {
     if (noise === null || !Array.isArray(noise)) return (noise as NoiseProfile | null) ?? undefined;
     const reader = new RecordingReader(source);
     const context = { sampleRateHz: source.sampleRateHz, channels: source.channels.length, kernels: this.kernels };
-    return profilePassages(context, chain, noise as readonly Span[], (start, end) => reader.read(start, Math.min(end, source.lengthFrames)));
+    return profilePassages(context, chain, noise as readonly Span[], (start, end) =>
+      reader.read(start, Math.min(end, source.lengthFrames)),
+    );
   }
 
   /** Chunk `index` of their sum; a mono track sounds on every channel. */

@@ -5,7 +5,10 @@ function desk() {
   const asked: { key: string; come: (tile: string) => void; fail: (error: Error) => void }[] = [];
   const arrivals: string[] = [];
   const troubles: unknown[] = [];
-  const queue = new TileQueue<string>(() => arrivals.push('arrived'), (error) => troubles.push(error));
+  const queue = new TileQueue<string>(
+    () => arrivals.push('arrived'),
+    (error) => troubles.push(error),
+  );
   const want = (key: string, version = 1, asker = 'strip') =>
     queue.want(asker, { key, version }, () => new Promise<string>((come, fail) => asked.push({ key, come, fail })));
   return { queue, asked, arrivals, troubles, want };

@@ -11,15 +11,26 @@ export function SaveState() {
   if (!session?.history) return null;
   const { save, revision, id } = session;
   const words = {
-    saved: `Saved · revision ${revision}`, waiting: 'Saving …', saving: 'Saving …',
-    retrying: 'Not saved yet', stale: 'Changed elsewhere', refused: 'Not saved',
+    saved: `Saved · revision ${revision}`,
+    waiting: 'Saving …',
+    saving: 'Saving …',
+    retrying: 'Not saved yet',
+    stale: 'Changed elsewhere',
+    refused: 'Not saved',
   }[save.kind];
   const takeTheirs = (): void => {
-    getSession(id).then((view) => dispatch(opened(view)), (error: Error) => toast.error(error.message));
+    getSession(id).then(
+      (view) => dispatch(opened(view)),
+      (error: Error) => toast.error(error.message),
+    );
   };
   return (
     <>
-      <span role="status" className={save.kind === 'retrying' || save.kind === 'refused' ? 'text-removed' : 'text-soft'} title={'message' in save ? save.message : undefined}>
+      <span
+        role="status"
+        className={save.kind === 'retrying' || save.kind === 'refused' ? 'text-removed' : 'text-soft'}
+        title={'message' in save ? save.message : undefined}
+      >
         {words}
       </span>
       <Dialog open={save.kind === 'stale'} title="This session was changed elsewhere" onClose={() => undefined}>

@@ -26,20 +26,34 @@ export function TopBar() {
       <NavLink to="/" className="font-serif text-[20px] font-semibold text-ink no-underline">
         Euphonos
       </NavLink>
-      {id && session && <span className="max-w-[220px] truncate text-soft" title={session.name}>{session.name}</span>}
+      {id && session && (
+        <span className="max-w-[220px] truncate text-soft" title={session.name}>
+          {session.name}
+        </span>
+      )}
       <nav aria-label="Steps" className="flex h-full items-stretch gap-1">
         <Step to="/" title="Intake" end />
         {id && session?.history && (
           <>
             <SurveyStep id={id} recordingId={session.recording.id} />
             <Step to={`/sessions/${id}/treat`} title="Treat" note={`${active} of ${treatments.length} on`} />
-            <Step to={`/sessions/${id}/hand-over`} title="Hand over" note={target === null || target === undefined ? 'level as it is' : `${String(target).replace('-', '−')} LUFS`} />
+            <Step
+              to={`/sessions/${id}/hand-over`}
+              title="Hand over"
+              note={target === null || target === undefined ? 'level as it is' : `${String(target).replace('-', '−')} LUFS`}
+            />
           </>
         )}
       </nav>
       <div className="ml-auto flex items-center gap-3">
         {id && <SaveState />}
-        <button type="button" className="rounded-sheet p-1 text-soft hover:text-ink" onClick={turnPage} aria-label={theme === 'day' ? 'Evening page' : 'Day page'} title={theme === 'day' ? 'Evening page, for dark rooms' : 'Day page'}>
+        <button
+          type="button"
+          className="rounded-sheet p-1 text-soft hover:text-ink"
+          onClick={turnPage}
+          aria-label={theme === 'day' ? 'Evening page' : 'Day page'}
+          title={theme === 'day' ? 'Evening page, for dark rooms' : 'Day page'}
+        >
           {theme === 'day' ? <Moon size={16} /> : <Sun size={16} />}
         </button>
         <button type="button" className="key hover:text-ink" onClick={() => setHelp(true)} aria-label="Keys">
@@ -55,18 +69,41 @@ export function TopBar() {
 function SurveyStep({ id, recordingId }: { readonly id: string; readonly recordingId: string }) {
   const { view } = useSurvey(recordingId);
   const track = useApp(({ session }) => activeTrack(session));
-  const left = view?.survey?.findings.filter(({ suggestion }) => suggestion !== null && track !== null && !isTaken(track, suggestion)).length;
+  const left = view?.survey?.findings.filter(
+    ({ suggestion }) => suggestion !== null && track !== null && !isTaken(track, suggestion),
+  ).length;
   const state = view?.job.state;
-  const note = left !== undefined ? (left === 0 ? 'nothing to mend' : `${left} to mend`) : state === 'running' ? `${Math.round(view!.job.progress * 100)} %` : state === 'failed' ? 'failed' : '';
+  const note =
+    left !== undefined
+      ? left === 0
+        ? 'nothing to mend'
+        : `${left} to mend`
+      : state === 'running'
+        ? `${Math.round(view!.job.progress * 100)} %`
+        : state === 'failed'
+          ? 'failed'
+          : '';
   return <Step to={`/sessions/${id}/survey`} title="Survey" note={note} />;
 }
 
-function Step({ to, title, note, end = false }: { readonly to: string; readonly title: string; readonly note?: string; readonly end?: boolean }) {
+function Step({
+  to,
+  title,
+  note,
+  end = false,
+}: {
+  readonly to: string;
+  readonly title: string;
+  readonly note?: string;
+  readonly end?: boolean;
+}) {
   return (
     <NavLink
       to={to}
       end={end}
-      className={({ isActive }) => `flex items-center gap-2 border-b-[3px] px-3 pt-[3px] no-underline ${isActive ? 'border-ink font-semibold text-ink' : 'border-transparent text-ink hover:border-line'}`}
+      className={({ isActive }) =>
+        `flex items-center gap-2 border-b-[3px] px-3 pt-[3px] no-underline ${isActive ? 'border-ink font-semibold text-ink' : 'border-transparent text-ink hover:border-line'}`
+      }
     >
       {title}
       {note && <span className="text-[12px] font-normal text-soft">{note}</span>}

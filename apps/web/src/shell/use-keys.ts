@@ -13,7 +13,11 @@ interface KeyOptions {
  * Keys that work wherever the focus is, except while text is typed or a dialog or menu is open. Several keys are
  * separated by spaces, modifiers joined by "_": "mod_shift_z mod_y".
  */
-export function useKeys(keys: string, act: (event: KeyboardEvent) => void, { byCode = false, preventDefault = false }: KeyOptions = {}): void {
+export function useKeys(
+  keys: string,
+  act: (event: KeyboardEvent) => void,
+  { byCode = false, preventDefault = false }: KeyOptions = {},
+): void {
   useHotkeys(keys, act, {
     useKey: !byCode,
     delimiter: ' ',
@@ -21,7 +25,8 @@ export function useKeys(keys: string, act: (event: KeyboardEvent) => void, { byC
     preventDefault,
     enableOnFormTags: ['slider', 'radio'],
     ignoreEventWhen: (event) =>
-      document.querySelector('[role=dialog], [role=menu]') !== null || (event.key === ' ' && (event.target as HTMLElement).closest(OWN_SPACE) !== null),
+      document.querySelector('[role=dialog], [role=menu]') !== null ||
+      (event.key === ' ' && (event.target as HTMLElement).closest(OWN_SPACE) !== null),
   });
 }
 

@@ -45,7 +45,10 @@ export function startAutosave(middleware: ListenerMiddlewareInstance): void {
       if (!before?.history) return;
       api.cancelActiveListeners();
       // Left in the meantime: it is saved at once, and the page does not wait for it.
-      await Promise.race([api.delay(before.save.kind === 'retrying' ? RETRY_AFTER_MS : SAVE_AFTER_MS), api.condition((_action, state) => (state as WithSession).session?.id !== before.id)]);
+      await Promise.race([
+        api.delay(before.save.kind === 'retrying' ? RETRY_AFTER_MS : SAVE_AFTER_MS),
+        api.condition((_action, state) => (state as WithSession).session?.id !== before.id),
+      ]);
       const now = (api.getState() as WithSession).session;
       const session = now?.id === before.id ? now : before;
       if (!session.history) return;
@@ -59,7 +62,8 @@ export function startAutosave(middleware: ListenerMiddlewareInstance): void {
         if (outcome.kind === 'saved') dropDraft(session.id);
         // The session that is open now may have been edited while nobody listened.
         if (after?.save.kind === 'waiting') api.dispatch(saveChanged({ kind: 'waiting' }));
-      } else if (outcome.kind === 'saved') api.dispatch(saved({ revision: outcome.revision, stillCurrent: after.history?.present === document }));
+      } else if (outcome.kind === 'saved')
+        api.dispatch(saved({ revision: outcome.revision, stillCurrent: after.history?.present === document }));
       else api.dispatch(saveChanged(outcome));
     },
   });

@@ -34,4 +34,5 @@ export function findDraft(sessionId: string): Draft | null {
 }
 
 /** Whether two documents say the same, in whatever order a database gives their parts back. */
-export const sameDocument = (a: SessionDocument, b: SessionDocument): boolean => JSON.stringify(parseDocument(a)) === JSON.stringify(parseDocument(b));
+export const sameDocument = (a: SessionDocument, b: SessionDocument): boolean =>
+  JSON.stringify(parseDocument(a)) === JSON.stringify(parseDocument(b));

@@ -6,7 +6,10 @@ const LENGTH = 480_000;
 const of = { trackId: 'track-1' };
 /** A history of so many steps: the loop a little longer each time. */
 const story = (steps: number): History =>
-  Array.from({ length: steps }, (_, i) => ({ type: 'set-loop', ...of, span: { startFrame: 0, endFrame: 1000 + i } }) as const).reduce((history, edit) => record(history, edit), startHistory(createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: 48_000, channels: 1 })));
+  Array.from({ length: steps }, (_, i) => ({ type: 'set-loop', ...of, span: { startFrame: 0, endFrame: 1000 + i } }) as const).reduce(
+    (history, edit) => record(history, edit),
+    startHistory(createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: 48_000, channels: 1 })),
+  );
 
 /** Room for so many characters, and no more. */
 function room(characters: number): void {

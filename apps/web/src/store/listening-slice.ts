@@ -84,7 +84,10 @@ export const listeningSlice = createSlice({
   },
   extraReducers: (builder) => {
     // What is done is done to the present settings: they are heard again.
-    builder.addMatcher(({ type }) => ['session/edited', 'session/undone', 'session/redone'].includes(type), (state) => (state.shownVersion ? { ...state, shownVersion: null } : state));
+    builder.addMatcher(
+      ({ type }) => ['session/edited', 'session/undone', 'session/redone'].includes(type),
+      (state) => (state.shownVersion ? { ...state, shownVersion: null } : state),
+    );
   },
 });
 

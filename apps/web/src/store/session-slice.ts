@@ -31,7 +31,8 @@ export interface SessionState {
 const sealed = (history: History): History => Object.freeze(history);
 
 /** The state itself: a draft of it would wrap every clip that an edit looks at. Edits make new documents, they change none. */
-const asIs = (state: unknown): SessionState | null => (state === null ? null : isDraft(state) ? (original(state) as SessionState) : (state as SessionState));
+const asIs = (state: unknown): SessionState | null =>
+  state === null ? null : isDraft(state) ? (original(state) as SessionState) : (state as SessionState);
 
 export const sessionSlice = createSlice({
   name: 'session',
@@ -40,7 +41,10 @@ export const sessionSlice = createSlice({
     /** A session as the server has it, with what this browser had not saved of it the last time, and the steps that led there. */
     opened: {
       prepare: (view: SessionView, draft: Draft | null = null, history: History | null = null) => ({ payload: { view, draft, history } }),
-      reducer: (_, { payload: { view, draft, history } }: PayloadAction<{ view: SessionView; draft: Draft | null; history: History | null }>): SessionState => ({
+      reducer: (
+        _,
+        { payload: { view, draft, history } }: PayloadAction<{ view: SessionView; draft: Draft | null; history: History | null }>,
+      ): SessionState => ({
         id: view.id,
         name: view.name,
         recording: view.recording,
@@ -56,7 +60,12 @@ export const sessionSlice = createSlice({
       reducer: (state, { payload: { edit, at } }: PayloadAction<{ edit: Edit; at: number }>): SessionState | null => {
         const session = asIs(state);
         if (!session?.history) return session;
-        return { ...session, history: sealed(record(session.history, edit, at - session.editedAt < GESTURE_MS)), editedAt: at, save: unsaved(session) };
+        return {
+          ...session,
+          history: sealed(record(session.history, edit, at - session.editedAt < GESTURE_MS)),
+          editedAt: at,
+          save: unsaved(session),
+        };
       },
     },
     /** Another track is worked on. */
@@ -80,10 +89,21 @@ export const sessionSlice = createSlice({
   },
 });
 
-function withDraft({ document, revision }: SessionView, draft: Draft | null, known: History | null): Pick<SessionState, 'history' | 'save'> {
+function withDraft(
+  { document, revision }: SessionView,
+  draft: Draft | null,
+  known: History | null,
+): Pick<SessionState, 'history' | 'save'> {
   if (!document) return { history: null, save: { kind: 'saved' } };
-  if (!draft || sameDocument(draft.document, document)) return { history: sealed(known ?? startHistory(document)), save: { kind: 'saved' } };
-  const history: History = sealed(known ?? { past: [{ label: 'Changes that had not been saved', gesture: null, edits: [], document }], present: draft.document, future: [] });
+  if (!draft || sameDocument(draft.document, document))
+    return { history: sealed(known ?? startHistory(document)), save: { kind: 'saved' } };
+  const history: History = sealed(
+    known ?? {
+      past: [{ label: 'Changes that had not been saved', gesture: null, edits: [], document }],
+      present: draft.document,
+      future: [],
+    },
+  );
   if (draft.revision === revision) return { history, save: { kind: 'waiting' } };
   const message = `This browser holds changes from revision ${draft.revision} that could not be saved; meanwhile revision ${revision} was saved elsewhere.`;
   return { history, save: { kind: 'stale', message, revision } };

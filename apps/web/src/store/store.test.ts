@@ -8,7 +8,22 @@ import { findHistory } from './kept-history.js';
 import { store } from './store.js';
 
 const document = createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48000, channels: 1 });
-const view = (revision = 3): SessionView => ({ id: 's', name: 'Session', document, revision, createdAt: '', updatedAt: '', lastDelivery: null, recording: { id: 'r', fileName: 'n.wav', sizeBytes: 1, facts: null, job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null } } });
+const view = (revision = 3): SessionView => ({
+  id: 's',
+  name: 'Session',
+  document,
+  revision,
+  createdAt: '',
+  updatedAt: '',
+  lastDelivery: null,
+  recording: {
+    id: 'r',
+    fileName: 'n.wav',
+    sizeBytes: 1,
+    facts: null,
+    job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null },
+  },
+});
 const session = () => store.getState().session!;
 const cutoff = (value: number) => edited({ type: 'set-parameter', trackId: 'track-1', treatmentId: 't1', name: 'cutoffHz', value });
 const answers: { status: number; body: object }[] = [];
@@ -138,7 +153,11 @@ describe('what was not saved when the page went away', () => {
   test('is put to the user when somebody else has saved in between', async () => {
     await leaveUnsaved(120);
     store.dispatch(opened(view(8), findDraft('s')));
-    expect(session().save).toMatchObject({ kind: 'stale', revision: 8, message: expect.stringContaining('revision 8 was saved elsewhere') });
+    expect(session().save).toMatchObject({
+      kind: 'stale',
+      revision: 8,
+      message: expect.stringContaining('revision 8 was saved elsewhere'),
+    });
     await pass(3000);
     expect(sent).toHaveLength(0);
   });
@@ -164,7 +183,10 @@ test('a session that is left right after an edit is saved at once', async () => 
 test('an answer that was lost on its way is not taken for somebody else’s change', async () => {
   store.dispatch(cutoff(150));
   const mine = JSON.parse(JSON.stringify(session().history!.present)) as typeof document;
-  answers.push({ status: 409, body: { code: 'stale-revision', message: 'm', data: { revision: 4 } } }, { status: 200, body: { ...view(4), document: mine } });
+  answers.push(
+    { status: 409, body: { code: 'stale-revision', message: 'm', data: { revision: 4 } } },
+    { status: 200, body: { ...view(4), document: mine } },
+  );
   await pass(700);
   expect(session()).toMatchObject({ revision: 4, save: { kind: 'saved' } });
 });

@@ -10,7 +10,11 @@ const asked: { windowId: string; take: boolean }[] = [];
 beforeEach(() => {
   jest.useFakeTimers();
   asked.length = 0;
-  globalThis.ResizeObserver = class { observe() {} unobserve() {} disconnect() {} } as unknown as typeof ResizeObserver;
+  globalThis.ResizeObserver = class {
+    observe() {}
+    unobserve() {}
+    disconnect() {}
+  } as unknown as typeof ResizeObserver;
   Object.defineProperty(globalThis.crypto, 'randomUUID', { configurable: true, value: () => '11111111-1111-4111-8111-111111111111' });
   globalThis.fetch = jest.fn(async (_: string, { method, body }: RequestInit) => {
     if (method === 'DELETE') return { ok: true, status: 204 };

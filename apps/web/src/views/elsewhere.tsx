@@ -55,14 +55,24 @@ export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; 
     void hold(true, true).then((held) => held && onTaken());
   };
   return (
-    <Dialog open={elsewhere !== null} title={elsewhere?.taken ? 'Another window has taken this session over' : 'This session is open in another window'} onClose={() => undefined}>
+    <Dialog
+      open={elsewhere !== null}
+      title={elsewhere?.taken ? 'Another window has taken this session over' : 'This session is open in another window'}
+      onClose={() => undefined}
+    >
       <p className="mt-0">
-        {elsewhere?.taken ? 'What was done here has been saved; the other window goes on from there.' : `It has been open there since ${elsewhere ? format(elsewhere.since, 'HH:mm') : ''}. Two windows would work over each other.`}
+        {elsewhere?.taken
+          ? 'What was done here has been saved; the other window goes on from there.'
+          : `It has been open there since ${elsewhere ? format(elsewhere.since, 'HH:mm') : ''}. Two windows would work over each other.`}
       </p>
       <p>Working here instead loads what was saved last and tells the other window. Nothing is overwritten.</p>
       <div className="flex justify-end gap-2">
-        <button type="button" className="press" onClick={() => void navigate('/')}>To the intake</button>
-        <button type="button" className="press-strong" onClick={takeOver}>Work here instead</button>
+        <button type="button" className="press" onClick={() => void navigate('/')}>
+          To the intake
+        </button>
+        <button type="button" className="press-strong" onClick={takeOver}>
+          Work here instead
+        </button>
       </div>
     </Dialog>
   );

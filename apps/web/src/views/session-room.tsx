@@ -24,7 +24,8 @@ export function SessionRoom() {
   const floorDbfs = session?.recording.facts?.figures.noiseFloorDbfs;
   useEffect(() => {
     // Pictures start with the noise between words in light ink.
-    if (typeof floorDbfs === 'number') dispatch(changed({ inkFloorDbfs: Math.max(-120, Math.min(-60, 6 * Math.round((floorDbfs - 42) / 6))) }));
+    if (typeof floorDbfs === 'number')
+      dispatch(changed({ inkFloorDbfs: Math.max(-120, Math.min(-60, 6 * Math.round((floorDbfs - 42) / 6))) }));
   }, [floorDbfs, dispatch]);
 
   const load = useCallback(() => {
@@ -60,13 +61,25 @@ export function SessionRoom() {
   if (trouble || session?.recording.job.state === 'failed')
     return (
       <main className="p-6">
-        <Notice tone="trouble" action={<Link to="/" className="text-ink">To the intake</Link>}>
+        <Notice
+          tone="trouble"
+          action={
+            <Link to="/" className="text-ink">
+              To the intake
+            </Link>
+          }
+        >
           {trouble ?? session?.recording.job.problem?.message}
         </Notice>
       </main>
     );
   if (!session || session.id !== id) return null;
-  if (reading) return <main className="p-6 text-soft">Reading {session.recording.fileName} … {Math.round(progress * 100)} %</main>;
+  if (reading)
+    return (
+      <main className="p-6 text-soft">
+        Reading {session.recording.fileName} … {Math.round(progress * 100)} %
+      </main>
+    );
   return (
     <WorkbenchProvider recording={session.recording}>
       <Outlet />

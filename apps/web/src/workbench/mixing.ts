@@ -29,7 +29,10 @@ export class Mixing {
     Promise.all(others.map((track) => this.#restOf(track))).then((tracks) => {
       if (others !== this.#others) return;
       this.passage.setRest(tracks);
-      this.player.setRest({ lengthFrames: Math.max(...others.map(({ clips }) => endOf(clips))), chunk: (index) => this.passage.restChunk(index) });
+      this.player.setRest({
+        lengthFrames: Math.max(...others.map(({ clips }) => endOf(clips))),
+        chunk: (index) => this.passage.restChunk(index),
+      });
     }, this.onTrouble);
   }
 
@@ -37,6 +40,12 @@ export class Mixing {
     const { recordingId, recordingFrames, channels, chain, gainDb, noise } = track;
     const kept = noise?.kind === 'kept' ? profileFromFile(await getProfileFile(noise.profileId), this.sampleRateHz, channels.length) : null;
     const spans = noiseSpans(track);
-    return { source: { recordingId, channels, lengthFrames: recordingFrames, sampleRateHz: this.sampleRateHz }, sound: soundOf(track), chain, gainDb, noise: kept ?? (spans.length > 0 ? spans : null) };
+    return {
+      source: { recordingId, channels, lengthFrames: recordingFrames, sampleRateHz: this.sampleRateHz },
+      sound: soundOf(track),
+      chain,
+      gainDb,
+      noise: kept ?? (spans.length > 0 ? spans : null),
+    };
   }
 }

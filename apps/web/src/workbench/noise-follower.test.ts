@@ -2,7 +2,10 @@ import { parseChain, type NoiseProfile } from '@euphonos/dsp';
 import type { NoiseSource } from '@euphonos/engine';
 import { NoiseFollower } from './noise-follower.js';
 
-const passages = (...ends: number[]): NoiseSource => ({ kind: 'passages', spans: ends.map((endFrame) => ({ startFrame: endFrame - 20_000, endFrame })) });
+const passages = (...ends: number[]): NoiseSource => ({
+  kind: 'passages',
+  spans: ends.map((endFrame) => ({ startFrame: endFrame - 20_000, endFrame })),
+});
 const chain = (cutoffHz = 80) => parseChain({ treatments: [{ kind: 'high-pass', cutoffHz }, { kind: 'noise-reduction' }] });
 const named = (name: string) => ({ name }) as unknown as NoiseProfile;
 
@@ -10,7 +13,12 @@ let asked: { profile: jest.Mock; kept: jest.Mock; take: jest.Mock; onTrouble: je
 let follower: NoiseFollower;
 beforeEach(() => {
   jest.useFakeTimers();
-  asked = { profile: jest.fn(async (spans: unknown[]) => named(`of ${spans.length}`)), kept: jest.fn(async (id: string) => named(id)), take: jest.fn(), onTrouble: jest.fn() };
+  asked = {
+    profile: jest.fn(async (spans: unknown[]) => named(`of ${spans.length}`)),
+    kept: jest.fn(async (id: string) => named(id)),
+    take: jest.fn(),
+    onTrouble: jest.fn(),
+  };
   follower = new NoiseFollower(asked);
 });
 afterEach(() => {

@@ -28,7 +28,10 @@ export class NoiseFollower {
   follow(noise: NoiseSource | null, spec: ChainSpec): void {
     const source = noise && JSON.stringify(noise.kind === 'kept' ? noise.profileId : noise.spans);
     // A kept profile was taken through what stood before it then.
-    const through = noise?.kind === 'passages' ? JSON.stringify(chainBeforeProfile(spec).treatments.map((settings) => [settings.kind, parametersOf(settings)])) : '';
+    const through =
+      noise?.kind === 'passages'
+        ? JSON.stringify(chainBeforeProfile(spec).treatments.map((settings) => [settings.kind, parametersOf(settings)]))
+        : '';
     const wanted = source && `${source} ${through}`;
     if (wanted === this.#wanted) return;
     const sameNoise = source !== null && this.#wanted?.startsWith(`${source} `);

@@ -18,12 +18,18 @@ test('seconds of the recording go to where they sound; what was cut is nowhere',
 
 test('a selection over a joint is two stretches of the recording, of which the longer one counts', () => {
   const selection = { startFrame: RATE, endFrame: 2.5 * RATE };
-  expect(places.recorded(selection)).toEqual([{ startFrame: RATE, endFrame: 2 * RATE }, { startFrame: 3 * RATE, endFrame: 3.5 * RATE }]);
+  expect(places.recorded(selection)).toEqual([
+    { startFrame: RATE, endFrame: 2 * RATE },
+    { startFrame: 3 * RATE, endFrame: 3.5 * RATE },
+  ]);
   expect(places.recordedSeconds(selection)).toEqual({ startSeconds: 1, endSeconds: 2 });
   expect(places.recordedFrame(2.5 * RATE)).toBe(3.5 * RATE);
 });
 
 test('nothing sounds in a gap', () => {
-  const gap = new Places(applyEdit(recorded, { type: 'cut-spans', ...of, spans: [{ startFrame: 2 * RATE, endFrame: 3 * RATE }], close: false }).tracks[0]!.clips, RATE);
+  const gap = new Places(
+    applyEdit(recorded, { type: 'cut-spans', ...of, spans: [{ startFrame: 2 * RATE, endFrame: 3 * RATE }], close: false }).tracks[0]!.clips,
+    RATE,
+  );
   expect([gap.recordedSeconds({ startFrame: 2.2 * RATE, endFrame: 2.8 * RATE }), gap.recordedFrame(2.5 * RATE)]).toEqual([null, null]);
 });

@@ -13,7 +13,10 @@ export interface SecondsSpan {
 export class Places {
   readonly #placer: Placer;
 
-  constructor(readonly clips: readonly Clip[], private readonly sampleRateHz: number) {
+  constructor(
+    readonly clips: readonly Clip[],
+    private readonly sampleRateHz: number,
+  ) {
     this.#placer = new Placer(clips);
   }
 

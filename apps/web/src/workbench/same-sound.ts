@@ -5,12 +5,14 @@ import type { TreatedSpan } from '../passage/passage-computer.js';
 
 /** Whether two chains sound the same: ids and bypassed treatments' settings do not count. */
 export function sameSound(a: ChainSpec, b: ChainSpec): boolean {
-  const sound = (spec: ChainSpec): string => JSON.stringify(spec.treatments.filter(({ bypassed }) => !bypassed).map((settings) => [settings.kind, parametersOf(settings)]));
+  const sound = (spec: ChainSpec): string =>
+    JSON.stringify(spec.treatments.filter(({ bypassed }) => !bypassed).map((settings) => [settings.kind, parametersOf(settings)]));
   return a === b || sound(a) === sound(b);
 }
 
 /** The stretches of the recording that clips treat by themselves. */
-export const treatedSpans = ({ clips }: TrackSound): TreatedSpan[] => clips.flatMap(({ source, chain }) => (chain ? [{ source, chain }] : []));
+export const treatedSpans = ({ clips }: TrackSound): TreatedSpan[] =>
+  clips.flatMap(({ source, chain }) => (chain ? [{ source, chain }] : []));
 
 /** A span that is measured, in words: overall, or the loop, or how much of them. */
 export function wordsOfSpan({ startFrame, endFrame }: Span, lengthFrames: number, mostFrames: number): string {

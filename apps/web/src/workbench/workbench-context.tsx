@@ -115,7 +115,11 @@ export function WorkbenchProvider({ recording, children }: Props) {
     if (!workbench || !document || !track) return;
     // What is only heard aside is heard without anything else.
     const mixes = together && !aside && !auditioned;
-    workbench.mixing.set(!mixes ? 0 : track.muted ? -Infinity : track.gainDb, mixes ? mixedTracks(document).filter(({ id }) => id !== track.id) : [], mixes || document.tracks.length === 1 ? document.chain : NO_CHAIN);
+    workbench.mixing.set(
+      !mixes ? 0 : track.muted ? -Infinity : track.gainDb,
+      mixes ? mixedTracks(document).filter(({ id }) => id !== track.id) : [],
+      mixes || document.tracks.length === 1 ? document.chain : NO_CHAIN,
+    );
   }, [workbench, document, track, together, aside, auditioned]);
   useEffect(() => workbench?.setEqualLoudness(equalLoudness), [workbench, equalLoudness]);
 

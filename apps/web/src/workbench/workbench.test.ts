@@ -8,8 +8,27 @@ interface Lanes<T> {
   removed: T;
   result: T;
 }
-const player = { setChain: jest.fn(), setSound: jest.fn(), setProfile: jest.fn(), setLoop: jest.fn(), setLaneGains: jest.fn(), close: jest.fn() };
-const passage = { version: 0, soundVersion: 0, prepareFor: jest.fn(), setSound: jest.fn(async () => void passage.soundVersion++), setChain: jest.fn(async () => void passage.version++), profile: jest.fn(), figures: jest.fn(), effects: jest.fn(async () => []), spectra: jest.fn(async () => null), price: jest.fn(async () => ({ treatmentId: 't1', points: [], losses: [], knee: 0, suggested: 0 })), close: jest.fn() };
+const player = {
+  setChain: jest.fn(),
+  setSound: jest.fn(),
+  setProfile: jest.fn(),
+  setLoop: jest.fn(),
+  setLaneGains: jest.fn(),
+  close: jest.fn(),
+};
+const passage = {
+  version: 0,
+  soundVersion: 0,
+  prepareFor: jest.fn(),
+  setSound: jest.fn(async () => void passage.soundVersion++),
+  setChain: jest.fn(async () => void passage.version++),
+  profile: jest.fn(),
+  figures: jest.fn(),
+  effects: jest.fn(async () => []),
+  spectra: jest.fn(async () => null),
+  price: jest.fn(async () => ({ treatmentId: 't1', points: [], losses: [], knee: 0, suggested: 0 })),
+  close: jest.fn(),
+};
 jest.mock('../audio/player.js', () => ({ Player: jest.fn(() => player) }));
 jest.mock('../passage/passage.js', () => ({ Passage: jest.fn(() => passage) }));
 
@@ -103,7 +122,11 @@ test('figures are of the loop, and of the whole without one', async () => {
   await settle();
   workbench.setLoop(null);
   await settle();
-  expect(passage.figures.mock.calls.map(([of]) => of)).toEqual([{ startFrame: 0, endFrame: LENGTH }, span, { startFrame: 0, endFrame: LENGTH }]);
+  expect(passage.figures.mock.calls.map(([of]) => of)).toEqual([
+    { startFrame: 0, endFrame: LENGTH },
+    span,
+    { startFrame: 0, endFrame: LENGTH },
+  ]);
   expect(passage.setChain).toHaveBeenCalledTimes(1);
 });
 
@@ -113,7 +136,11 @@ test('says what its figures are of, and shows none of another span', async () =>
   expect(workbench.figuresOf).toBe('overall');
   workbench.setLoop(span);
   expect([workbench.figuresOf, workbench.figures]).toEqual(['loop', null]);
-  const hour = new Workbench({ ...recording, facts: { ...recording.facts, lengthFrames: 172_800_000 } } as RecordingView, [0], () => undefined);
+  const hour = new Workbench(
+    { ...recording, facts: { ...recording.facts, lengthFrames: 172_800_000 } } as RecordingView,
+    [0],
+    () => undefined,
+  );
   expect(hour.figuresOf).toBe('first minute');
   hour.setLoop({ startFrame: 0, endFrame: 48_000_000 });
   expect(hour.figuresOf).toBe('first minute of the loop');
@@ -164,7 +191,10 @@ test('a wish for more figures does not swallow a change that waits to be drawn',
 });
 
 describe('the profile follows what stands before the noise reduction', () => {
-  const noisy = (...before: TreatmentSettings[]): Track => ({ ...withChain(...before, { ...defaultTreatment('noise-reduction'), id: 'n' }), noise: passages(span) });
+  const noisy = (...before: TreatmentSettings[]): Track => ({
+    ...withChain(...before, { ...defaultTreatment('noise-reduction'), id: 'n' }),
+    noise: passages(span),
+  });
 
   test('a control before it counts when it rests; one behind it does not', async () => {
     workbench.setTrack(noisy(highPass()));

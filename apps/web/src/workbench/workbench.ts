@@ -55,7 +55,11 @@ export class Workbench {
   #settling: ReturnType<typeof setTimeout> | undefined;
   #chainChanged = false;
 
-  constructor(recording: RecordingView, channels: readonly number[], private readonly onTrouble: (error: unknown) => void) {
+  constructor(
+    recording: RecordingView,
+    channels: readonly number[],
+    private readonly onTrouble: (error: unknown) => void,
+  ) {
     const { lengthFrames, sampleRateHz, channels: recordingChannels } = recording.facts!;
     const source = { recordingId: recording.id, channels, lengthFrames, sampleRateHz, recordingChannels };
     this.sampleRateHz = sampleRateHz;
@@ -187,7 +191,8 @@ export class Workbench {
     this.passage.prepareFor(sound);
     this.player.setSound(sound, this.#heard(this.#spec!));
     this.view.setLength(this.lengthFrames);
-    if (this.#figuresSpan.startFrame === 0 && this.#figuresSpan.endFrame === before) this.#figuresSpan = { startFrame: 0, endFrame: this.lengthFrames };
+    if (this.#figuresSpan.startFrame === 0 && this.#figuresSpan.endFrame === before)
+      this.#figuresSpan = { startFrame: 0, endFrame: this.lengthFrames };
     this.#notify();
   }
 
@@ -251,7 +256,8 @@ export class Workbench {
 
   /** What takes longer than the figures, and is asked for less. */
   async #details(span: Span, version: number, soundVersion: number): Promise<void> {
-    const current = (): boolean => version === this.passage.version && soundVersion === this.passage.soundVersion && span === this.#figuresSpan;
+    const current = (): boolean =>
+      version === this.passage.version && soundVersion === this.passage.soundVersion && span === this.#figuresSpan;
     const effects = await this.passage.effects(span);
     if (!current()) return;
     this.#effects = effects;

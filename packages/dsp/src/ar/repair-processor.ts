@@ -76,7 +76,7 @@ export abstract class RepairProcessor implements Processor {
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     const { hop } = this;
-    for (let n = 0; n < frames; ) {
+    for (let n = 0; n < frames;) {
       const fill = this.#fill;
       const count = Math.min(frames - n, hop - fill);
       for (let c = 0; c < this.strips.length; c++) {

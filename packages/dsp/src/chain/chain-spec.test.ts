@@ -23,7 +23,16 @@ test.each([
   ['open below close', { treatments: [{ kind: 'gate', openDb: -60, closeDb: -40 }] }, 'parameter-conflict'],
   ['bypassed by a number', { treatments: [{ kind: 'gate', bypassed: 1 }] }, 'parameter-type'],
   ['33 treatments', { treatments: Array.from({ length: 33 }, () => ({ kind: 'gate' })) }, 'chain-shape'],
-  ['two with one id', { treatments: [{ kind: 'gate', id: 'a' }, { kind: 'gate', id: 'a' }] }, 'chain-shape'],
+  [
+    'two with one id',
+    {
+      treatments: [
+        { kind: 'gate', id: 'a' },
+        { kind: 'gate', id: 'a' },
+      ],
+    },
+    'chain-shape',
+  ],
 ])('%s is refused', (_, json, code) => {
   expect(() => parseChain(json)).toThrow(expect.objectContaining({ code }));
 });

@@ -21,8 +21,7 @@ export interface ChainSpec {
 
 export const MAX_TREATMENTS = 32;
 
-const isRecord = (value: unknown): value is Record<string, unknown> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
+const isRecord = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
 
 /** A new treatment with its defaults. */
 export function defaultTreatment(kind: TreatmentKind): TreatmentSettings {
@@ -76,11 +75,7 @@ function parseTreatment(json: unknown, index: number): TreatmentSettings {
   const names = settingNames(definition);
   for (const name of Object.keys(given))
     if (!names.includes(name))
-      throw new DspError(
-        'parameter-unknown',
-        `${definition.kind} has no parameter "${name}"; it has ${names.join(', ')}.`,
-        { kind, name },
-      );
+      throw new DspError('parameter-unknown', `${definition.kind} has no parameter "${name}"; it has ${names.join(', ')}.`, { kind, name });
   const values = defaultValues(definition);
   for (const name of names) if (given[name] !== undefined) values[name] = parseSetting(definition, name, given[name]);
   const conflict = definition.conflict?.(values as ParameterValues);

@@ -35,14 +35,27 @@ test('values move in place, structure asks for a new chain', () => {
 });
 
 describe('times of the recording', () => {
-  const pause = { kind: 'pauses', shortestMs: 100, afterWordMs: 0, beforeWordMs: 0, fadeMs: 5, reductionDb: 40, pauses: [{ startSeconds: 1, endSeconds: 1.5, state: 'treat' }] };
+  const pause = {
+    kind: 'pauses',
+    shortestMs: 100,
+    afterWordMs: 0,
+    beforeWordMs: 0,
+    fadeMs: 5,
+    reductionDb: 40,
+    pauses: [{ startSeconds: 1, endSeconds: 1.5, state: 'treat' }],
+  };
   const sound = [sine(3000, -20, 2), sine(3000, -20, 2)];
-  const lowered = (out: readonly Float32Array[], from: number, to: number): number => levelDb(sound[0]!, from * RATE_HZ, to * RATE_HZ) - levelDb(out[0]!, from * RATE_HZ, to * RATE_HZ);
+  const lowered = (out: readonly Float32Array[], from: number, to: number): number =>
+    levelDb(sound[0]!, from * RATE_HZ, to * RATE_HZ) - levelDb(out[0]!, from * RATE_HZ, to * RATE_HZ);
 
   test('are those of what is heard, however late a stage before makes it', () => {
     const out = run(new Chain(context, parseChain({ treatments: [{ kind: 'noise-reduction', reductionDb: 0 }, pause] })), sound);
     expect(lowered(out, 1.01, 1.49)).toBeGreaterThan(39);
-    for (const [from, to] of [[0.9, 0.995], [1.505, 1.6]] as const) expect(Math.abs(lowered(out, from, to))).toBeLessThan(0.2);
+    for (const [from, to] of [
+      [0.9, 0.995],
+      [1.505, 1.6],
+    ] as const)
+      expect(Math.abs(lowered(out, from, to))).toBeLessThan(0.2);
   });
 
   test('follow a jump that is told, also behind a stage that is late', () => {
@@ -51,10 +64,15 @@ describe('times of the recording', () => {
     // The recording from 0.75 s on, told block by block.
     for (let at = 0; at < 48_000; at += 128) {
       chain.locateStages((ago) => 36_000 + at - ago);
-      chain.process(sound.map((s) => s.subarray(at, at + 128)), out.map((s) => s.subarray(at, at + 128)), 128);
+      chain.process(
+        sound.map((s) => s.subarray(at, at + 128)),
+        out.map((s) => s.subarray(at, at + 128)),
+        128,
+      );
     }
     const late = chain.latencyFrames;
-    const level = (from: number, to: number): number => levelDb(out[0]!, Math.round(from * RATE_HZ) - 36_000 + late, Math.round(to * RATE_HZ) - 36_000 + late);
+    const level = (from: number, to: number): number =>
+      levelDb(out[0]!, Math.round(from * RATE_HZ) - 36_000 + late, Math.round(to * RATE_HZ) - 36_000 + late);
     expect(level(1.1, 1.4) - level(0.9, 0.99)).toBeLessThan(-39);
     expect(Math.abs(level(1.55, 1.65) - level(0.9, 0.99))).toBeLessThan(0.3);
   });

@@ -59,13 +59,17 @@ export class Chain implements Processor {
     // What a stage hears is late by all that stands before it: so much earlier begins its count of the recording.
     let late = 0;
     this.#stages = active.map((settings) => {
-      const stage = findTreatment(settings.kind)!.create({ ...context, startFrame: (context.startFrame ?? 0) - late }, parametersOf(settings));
+      const stage = findTreatment(settings.kind)!.create(
+        { ...context, startFrame: (context.startFrame ?? 0) - late },
+        parametersOf(settings),
+      );
       this.#late.push(late);
       late += stage.latencyFrames;
       return stage;
     });
     const last = this.#stages[this.#stages.length - 1];
-    this.#before = spec.alone !== undefined && last ? Array.from({ length: context.channels }, () => new DelayLine(last.latencyFrames)) : null;
+    this.#before =
+      spec.alone !== undefined && last ? Array.from({ length: context.channels }, () => new DelayLine(last.latencyFrames)) : null;
     this.latencyFrames = late;
     this.#holdsTimes = this.#stages.some((stage) => stage.locate !== undefined);
   }
@@ -80,7 +84,8 @@ export class Chain implements Processor {
     const before = this.#settings;
     if (active.length !== before.length || active.some(({ kind }, i) => kind !== before[i]!.kind)) return false;
     // Most of the time one control of one treatment moves: the others are left alone, which costs the audio thread nothing.
-    if (!active.every((settings, i) => sameValues(settings, before[i]!) || this.#stages[i]!.setParameters(parametersOf(settings)))) return false;
+    if (!active.every((settings, i) => sameValues(settings, before[i]!) || this.#stages[i]!.setParameters(parametersOf(settings))))
+      return false;
     this.#settings = active;
     return true;
   }
@@ -98,8 +103,7 @@ export class Chain implements Processor {
       return;
     }
     if (this.#stages.length === 0) {
-      for (let c = 0; c < output.length; c++)
-        if (input[c] !== output[c]) for (let n = 0; n < frames; n++) output[c]![n] = input[c]![n]!;
+      for (let c = 0; c < output.length; c++) if (input[c] !== output[c]) for (let n = 0; n < frames; n++) output[c]![n] = input[c]![n]!;
       return;
     }
     let from = input;

@@ -41,8 +41,7 @@ export class GlidingFilter implements Processor {
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
-    for (let c = 0; c < this.#cascades.length; c++)
-      if (input[c] !== output[c]) copyFrames(input[c]!, 0, output[c]!, 0, frames);
+    for (let c = 0; c < this.#cascades.length; c++) if (input[c] !== output[c]) copyFrames(input[c]!, 0, output[c]!, 0, frames);
     let from = 0;
     while (from < frames) {
       // Standing still, there is no need to stop at every step.

@@ -93,7 +93,26 @@ export class LineTracker {
     this.blockFrames = Math.round((PERIODS_PER_BLOCK * sampleRateHz) / baseHz);
     this.#lines = harmonics
       .filter((harmonic) => harmonic * baseHz < 0.48 * sampleRateHz)
-      .map((harmonic) => ({ harmonic, oscRe: 1, oscIm: 0, startRe: 1, startIm: 0, stepRe: 1, stepIm: 0, sumRe: 0, sumIm: 0, re: 0, im: 0, lastRe: 0, lastIm: 0, trust: 0, share: 0, weight: 0, all: new QuietJudge(!follows), along: new QuietJudge(false) }));
+      .map((harmonic) => ({
+        harmonic,
+        oscRe: 1,
+        oscIm: 0,
+        startRe: 1,
+        startIm: 0,
+        stepRe: 1,
+        stepIm: 0,
+        sumRe: 0,
+        sumIm: 0,
+        re: 0,
+        im: 0,
+        lastRe: 0,
+        lastIm: 0,
+        trust: 0,
+        share: 0,
+        weight: 0,
+        all: new QuietJudge(!follows),
+        along: new QuietJudge(false),
+      }));
     this.#tune();
   }
 
@@ -233,7 +252,9 @@ export class LineTracker {
 
 /** The harmonics that are on: those listed, or the first `count` when none is. */
 export const harmonicsOf = (count: number, listed: unknown): readonly number[] =>
-  Array.isArray(listed) && listed.length > 0 ? [...new Set(listed as number[])].sort((a, b) => a - b) : Array.from({ length: count }, (_, i) => i + 1);
+  Array.isArray(listed) && listed.length > 0
+    ? [...new Set(listed as number[])].sort((a, b) => a - b)
+    : Array.from({ length: count }, (_, i) => i + 1);
 
 /** The highest harmonic that can be switched on. */
 export const MOST_HARMONICS = 40;

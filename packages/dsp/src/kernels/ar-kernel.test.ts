@@ -26,13 +26,17 @@ function solved(rows: number[][]): number[] {
     }
   }
   const x = new Array<number>(n).fill(0);
-  for (let i = n - 1; i >= 0; i--) x[i] = (rows[i]![n]! - x.slice(i + 1).reduce((sum, v, k) => sum + v * rows[i]![i + 1 + k]!, 0)) / rows[i]![i]!;
+  for (let i = n - 1; i >= 0; i--)
+    x[i] = (rows[i]![n]! - x.slice(i + 1).reduce((sum, v, k) => sum + v * rows[i]![i + 1 + k]!, 0)) / rows[i]![i]!;
   return x;
 }
 
 test('the model is that of the normal equations', () => {
   const ar = make();
-  fill(ar, noise(-20, 0.1, 3).map((x, n) => x + 0.1 * Math.sin(n / 7)));
+  fill(
+    ar,
+    noise(-20, 0.1, 3).map((x, n) => x + 0.1 * Math.sin(n / 7)),
+  );
   ar.model(300, 2);
   naiveModel(ar.strip, 300, ORDER).forEach((a, i) => expect(ar.models[2 * (ORDER + 1) + i]).toBeCloseTo(a, 6));
 });
@@ -51,7 +55,10 @@ test('the residual is the filter of the definition', () => {
 
 test('what is interpolated makes the sum of squared errors least, as the full equations do', () => {
   const ar = make();
-  fill(ar, noise(-20, 0.1, 5).map((x, n) => x * 0.2 + 0.2 * Math.sin(n / 5)));
+  fill(
+    ar,
+    noise(-20, 0.1, 5).map((x, n) => x * 0.2 + 0.2 * Math.sin(n / 5)),
+  );
   ar.model(700, 0);
   const a = Array.from(ar.models.subarray(0, ORDER + 1));
   const missing = [900, 901, 902, 905, 906, 930, 931, 960];

@@ -53,9 +53,9 @@ export class ArKernel {
     this.useOrder = kernel.call('arUseOrder');
     this.findBeyond = kernel.call('arFindBeyond');
     this.holdBeyond = kernel.call('arHoldBeyond');
-    kernel.doubles('modelWindow', windowLength).set(
-      Float64Array.from({ length: windowLength }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / windowLength)),
-    );
+    kernel
+      .doubles('modelWindow', windowLength)
+      .set(Float64Array.from({ length: windowLength }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / windowLength)));
     this.model = kernel.call('arModel');
     this.residual = kernel.call('arResidual');
     this.interpolate = kernel.call('arInterpolate');

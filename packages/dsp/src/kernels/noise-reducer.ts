@@ -47,7 +47,14 @@ export class NoiseReducer {
   readonly binIm: Float32Array;
   readonly reset: () => void;
   /** Weighs the spectrum in binRe and binIm; shares are of the step towards the new gain that one frame takes. */
-  readonly weighFrame: (decisionMemory: number, minPriorSnr: number, threshold: number, reachBins: number, openingShare: number, closingShare: number) => void;
+  readonly weighFrame: (
+    decisionMemory: number,
+    minPriorSnr: number,
+    threshold: number,
+    reachBins: number,
+    openingShare: number,
+    closingShare: number,
+  ) => void;
   /** See kernels/noise-reduction.ts for `speed` and `most`, which depend on the mode. */
   readonly reduceHop: (
     mode: number,

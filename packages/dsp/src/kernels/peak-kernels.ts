@@ -78,7 +78,11 @@ export class LimiterKernel {
   readonly #limited: Float32Array;
   readonly #process: (frames: number, gain: number, ceiling: number, releaseShare: number, bound: number) => void;
 
-  constructor(module: KernelModule, reachFrames: number, private readonly channels: number) {
+  constructor(
+    module: KernelModule,
+    reachFrames: number,
+    private readonly channels: number,
+  ) {
     const kernel = new KernelInstance(module, 'limiterSetUp', reachFrames, PEAK_TAPS, channels);
     this.latencyFrames = reachFrames - 1 + PEAK_TAPS / 2;
     this.gains = kernel.floats('control', MAX_BLOCK_FRAMES);

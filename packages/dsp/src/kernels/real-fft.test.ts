@@ -3,7 +3,8 @@ import { RealFft } from './real-fft.js';
 
 /** X[k] by the definition of the discrete Fourier transform. */
 function directDft(x: Float32Array, k: number): [number, number] {
-  let re = 0, im = 0;
+  let re = 0,
+    im = 0;
   for (let n = 0; n < x.length; n++) {
     re += x[n]! * Math.cos((2 * Math.PI * k * n) / x.length);
     im -= x[n]! * Math.sin((2 * Math.PI * k * n) / x.length);
@@ -16,7 +17,10 @@ test.each([64, 128, 256, 512, 1024, 2048, 4096, 8192])('size %i: direct DFT, Par
   const x = noise(-6, size / 48000, size);
   fft.frame.set(x);
   fft.forward();
-  const bins = size > 1024 ? [0, 1, 2, 3, 4, 5, 7, 100, size / 4, size / 2 - 3, size / 2 - 1, size / 2] : Array.from({ length: size / 2 + 1 }, (_, k) => k);
+  const bins =
+    size > 1024
+      ? [0, 1, 2, 3, 4, 5, 7, 100, size / 4, size / 2 - 3, size / 2 - 1, size / 2]
+      : Array.from({ length: size / 2 + 1 }, (_, k) => k);
   for (const k of bins) {
     const [re, im] = directDft(x, k);
     expect(fft.re[k]).toBeCloseTo(re, 3);

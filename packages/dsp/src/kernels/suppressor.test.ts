@@ -24,7 +24,11 @@ test('its delay is one frame: what passes lies on what went in', () => {
   let phase = 0;
   const sung = Float32Array.from({ length: 3 * RATE_HZ }, (_, n) => {
     phase += (2 * Math.PI * (140 + 30 * Math.sin((2 * Math.PI * 1.5 * n) / RATE_HZ))) / RATE_HZ;
-    return 0.05 * [1, 2, 3, 4, 5, 6].reduce((sum, k) => sum + Math.sin(k * phase) / k, 0) * (0.6 + 0.4 * Math.sin((2 * Math.PI * 4 * n) / RATE_HZ));
+    return (
+      0.05 *
+      [1, 2, 3, 4, 5, 6].reduce((sum, k) => sum + Math.sin(k * phase) / k, 0) *
+      (0.6 + 0.4 * Math.sin((2 * Math.PI * 4 * n) / RATE_HZ))
+    );
   });
   const out = through(mixed(sung, noise(-60, 3, 4)));
   const match = (lag: number): number => {

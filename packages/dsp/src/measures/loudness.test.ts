@@ -16,7 +16,10 @@ function measure(channels: readonly (readonly Step[])[], weights?: readonly numb
   const meter = new LoudnessMeter(kernels, RATE_HZ, channels.length, weights);
   const block = channels.map((steps) => joined(...steps.map(tone)));
   for (let from = 0; from < block[0]!.length; from += 4096)
-    meter.process(block.map((b) => b.subarray(from, from + 4096)), Math.min(4096, block[0]!.length - from));
+    meter.process(
+      block.map((b) => b.subarray(from, from + 4096)),
+      Math.min(4096, block[0]!.length - from),
+    );
   return meter;
 }
 const stereo = (...steps: Step[]): LoudnessMeter => measure([steps, steps]);
@@ -51,7 +54,10 @@ describe('EBU Tech 3341, minimum-requirement signals (table 1), tolerance ±0.1 
   });
 
   test('case 9: short-term stands still while the level alternates', () => {
-    const steps = Array.from({ length: 5 }, (): Step[] => [[-20, 1.34], [-30, 1.66]]).flat();
+    const steps = Array.from({ length: 5 }, (): Step[] => [
+      [-20, 1.34],
+      [-30, 1.66],
+    ]).flat();
     const sound = joined(...steps.map(tone));
     const meter = new LoudnessMeter(kernels, RATE_HZ, 2);
     for (let from = 0; from < sound.length; from += 480) {
@@ -79,16 +85,48 @@ describe('EBU Tech 3341, minimum-requirement signals (table 1), tolerance ±0.1 
     for (let i = 0; i < 20; i++) close(stereo([-Infinity, 0.02 * i], [-23, 0.4], [-Infinity, 1]).maxMomentaryLufs, -23);
   });
   test('case 14: 0.4 s tones, live', () => {
-    for (let i = 0; i < 20; i++) close(stereo([-Infinity, 0.02 * i], [-38 + i, 0.4], [-Infinity, 0.4 - 0.02 * i]).maxMomentaryLufs, -38 + i);
+    for (let i = 0; i < 20; i++)
+      close(stereo([-Infinity, 0.02 * i], [-38 + i, 0.4], [-Infinity, 0.4 - 0.02 * i]).maxMomentaryLufs, -38 + i);
   });
 });
 
 // EBU Tech 3342, table 1, tolerance ±1 LU.
 test.each([
-  [1, [[-20, 20], [-30, 20]], 10],
-  [2, [[-20, 20], [-15, 20]], 5],
-  [3, [[-40, 20], [-20, 20]], 20],
-  [4, [[-50, 20], [-35, 20], [-20, 20], [-35, 20], [-50, 20]], 15],
+  [
+    1,
+    [
+      [-20, 20],
+      [-30, 20],
+    ],
+    10,
+  ],
+  [
+    2,
+    [
+      [-20, 20],
+      [-15, 20],
+    ],
+    5,
+  ],
+  [
+    3,
+    [
+      [-40, 20],
+      [-20, 20],
+    ],
+    20,
+  ],
+  [
+    4,
+    [
+      [-50, 20],
+      [-35, 20],
+      [-20, 20],
+      [-35, 20],
+      [-50, 20],
+    ],
+    15,
+  ],
 ] as [number, Step[], number][])('EBU Tech 3342 case %i: loudness range', (_, steps, rangeLu) => {
   expect(Math.abs(stereo(...steps).loudnessRangeLu! - rangeLu)).toBeLessThanOrEqual(1);
 });

@@ -35,7 +35,12 @@ export class LoudnessMeter {
   #maxShortTerm = 0;
 
   /** @param weights one a channel; 1 for left, right and centre, 1.41 for surrounds (BS.1770 table 3). */
-  constructor(kernels: KernelModule, sampleRateHz: number, channels: number, weights: readonly number[] = new Array<number>(channels).fill(1)) {
+  constructor(
+    kernels: KernelModule,
+    sampleRateHz: number,
+    channels: number,
+    weights: readonly number[] = new Array<number>(channels).fill(1),
+  ) {
     this.#weights = weights;
     this.#filters = Array.from({ length: channels }, () => new Cascade(kernels, kWeighting(sampleRateHz)));
     this.#stepFrames = Math.round(sampleRateHz / STEPS_PER_SECOND);

@@ -35,7 +35,7 @@ describe('EBU Tech 3341 true-peak signals, tolerance +0.2 / -0.4 dB', () => {
     const rate = 4 * RATE_HZ;
     const period = 4 * 4;
     const high = Float64Array.from({ length: rate / 10 }, (_, n) => {
-      const middle = rate / 20 - (rate / 20) % period;
+      const middle = rate / 20 - ((rate / 20) % period);
       const amplitude = n >= middle && n < middle + period ? 1 : 0.5;
       return amplitude * sin((2 * PI * n) / period) * min(1, n / 1920, (rate / 10 - 1 - n) / 1920);
     });

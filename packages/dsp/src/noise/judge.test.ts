@@ -30,7 +30,12 @@ test('a breath is told from speech: it swells without a voice', () => {
 });
 test('a click is told, also one that hardly raises the level', () => {
   const sound = noise(-60, 2);
-  for (const [n, x] of [[48000, 0.06], [48001, -0.05], [48002, 0.03]] as const) sound[n]! += x;
+  for (const [n, x] of [
+    [48000, 0.06],
+    [48001, -0.05],
+    [48002, 0.03],
+  ] as const)
+    sound[n]! += x;
   expect(judge(sound)).toMatchObject({ verdict: 'click', sentence: expect.stringMatching(/\d\d dB above/) });
 });
 test('a level that drifts by 4 dB over the passage', () => {
@@ -42,7 +47,9 @@ test('a level that drifts by 4 dB over the passage', () => {
 });
 test('clipped noise, and digital silence', () => {
   const next = randomNumbers(5);
-  const clipped = Float32Array.from({ length: 2 * RATE_HZ }, (_, n) => Math.max(-0.3, Math.min(0.3, 0.5 * Math.sin(n / 60) + 0.05 * (next() - 0.5))));
+  const clipped = Float32Array.from({ length: 2 * RATE_HZ }, (_, n) =>
+    Math.max(-0.3, Math.min(0.3, 0.5 * Math.sin(n / 60) + 0.05 * (next() - 0.5))),
+  );
   expect(judge(clipped).verdict).toBe('clipped');
   expect(judge(silence(2)).verdict).toBe('silent');
 });

@@ -7,7 +7,8 @@ import { flatSamples, levelsOf, loudestMoment, meanSquare } from './moments.js';
 import { MIN_NOISE_SECONDS } from './profile.js';
 
 /** What a passage is good for as a noise passage; everything but the first two speaks against it. */
-export type NoiseVerdict = 'clean' | 'short' | 'too-short' | 'silent' | 'clipped' | 'click' | 'speech' | 'breath' | 'sound' | 'drifts' | 'loud';
+export type NoiseVerdict =
+  'clean' | 'short' | 'too-short' | 'silent' | 'clipped' | 'click' | 'speech' | 'breath' | 'sound' | 'drifts' | 'loud';
 
 export interface NoiseJudgement {
   readonly verdict: NoiseVerdict;
@@ -42,7 +43,12 @@ const MOST_FLAT_SAMPLES = 3;
  * between the words. Levels are taken in 40 ms steps above 150 Hz, where a voice shows and rumble does not.
  * @param floorDbfs level of the recording where it is quiet, where that is known.
  */
-export function judgeNoisePassage(kernels: KernelModule, passage: PlanarBlock, sampleRateHz: number, floorDbfs: number | null = null): NoiseJudgement {
+export function judgeNoisePassage(
+  kernels: KernelModule,
+  passage: PlanarBlock,
+  sampleRateHz: number,
+  floorDbfs: number | null = null,
+): NoiseJudgement {
   const seconds = (passage[0]?.length ?? 0) / sampleRateHz;
   const levelDbfs = Math.max(...passage.map((samples) => powerToDb(meanSquare(samples, 0, samples.length))));
   const heard = passage.map((samples) => listen(kernels, samples, sampleRateHz)).sort((a, b) => b.riseDb - a.riseDb);
@@ -53,9 +59,14 @@ export function judgeNoisePassage(kernels: KernelModule, passage: PlanarBlock, s
   const length = `${seconds.toFixed(2)} s`;
   const level = `${levelDbfs.toFixed(1)} dBFS`;
   const say = (verdict: NoiseVerdict, sentence: string): NoiseJudgement => ({ verdict, sentence, seconds, levelDbfs, riseDb, driftDb });
-  if (seconds < MIN_NOISE_SECONDS) return say('too-short', `Too short: ${length}. It takes ${MIN_NOISE_SECONDS} s or more; one or two seconds are better.`);
+  if (seconds < MIN_NOISE_SECONDS)
+    return say('too-short', `Too short: ${length}. It takes ${MIN_NOISE_SECONDS} s or more; one or two seconds are better.`);
   if (!Number.isFinite(levelDbfs)) return say('silent', `Digital silence: there is no noise in these ${length} to learn from.`);
-  if (flat > MOST_FLAT_SAMPLES) return say('clipped', `It is clipped: ${flat} samples in a row stand at one level. Repair the clipping first, or take another passage.`);
+  if (flat > MOST_FLAT_SAMPLES)
+    return say(
+      'clipped',
+      `It is clipped: ${flat} samples in a row stand at one level. Repair the clipping first, or take another passage.`,
+    );
   if (clickDb > CLICK_RISE_DB && (riseDb <= MOST_RISE_DB || moment!.seconds < 0.06))
     return say('click', `A click is in it: ${clickDb.toFixed(0)} dB above the rest for an instant. Leave it out, or mend it first.`);
   if (riseDb > MOST_RISE_DB) {
@@ -67,9 +78,15 @@ export function judgeNoisePassage(kernels: KernelModule, passage: PlanarBlock, s
     );
   }
   if (Math.abs(driftDb) > MOST_DRIFT_DB)
-    return say('drifts', `The level drifts: ${driftDb > 0 ? '+' : ''}${driftDb.toFixed(1)} dB from its first third to its last. Take a shorter one, or let the profile follow.`);
+    return say(
+      'drifts',
+      `The level drifts: ${driftDb > 0 ? '+' : ''}${driftDb.toFixed(1)} dB from its first third to its last. Take a shorter one, or let the profile follow.`,
+    );
   if (floorDbfs !== null && levelDbfs > floorDbfs + MOST_OVER_FLOOR_DB)
-    return say('loud', `Steady, but ${(levelDbfs - floorDbfs).toFixed(1)} dB above the floor of the recording: a held sound, or a noise that is not always there.`);
+    return say(
+      'loud',
+      `Steady, but ${(levelDbfs - floorDbfs).toFixed(1)} dB above the floor of the recording: a held sound, or a noise that is not always there.`,
+    );
   if (seconds < GOOD_SECONDS) return say('short', `Usable but short: ${length} at ${level}. A second or more is better.`);
   return say('clean', `Clean: ${length} of steady noise at ${level}.`);
 }
@@ -78,7 +95,10 @@ export function judgeNoisePassage(kernels: KernelModule, passage: PlanarBlock, s
 function listen(kernels: KernelModule, samples: Float32Array, sampleRateHz: number) {
   const above = (hz: number): Float32Array => {
     const filtered = Float32Array.from(samples);
-    new Cascade(kernels, [0.54, 1.31].map((q) => highPassSection(Math.min(hz, sampleRateHz / 4), q, sampleRateHz))).process(filtered, 0, filtered.length);
+    new Cascade(
+      kernels,
+      [0.54, 1.31].map((q) => highPassSection(Math.min(hz, sampleRateHz / 4), q, sampleRateHz)),
+    ).process(filtered, 0, filtered.length);
     return filtered;
   };
   const body = above(150);

@@ -28,7 +28,13 @@ const HIGHEST_VOICE_HZ = 420;
 const VOICED = 0.6;
 
 /** @param levels of `levelsOf(samples, stepSeconds)`. */
-export function loudestMoment(samples: Float32Array, levels: readonly number[], quietDb: number, stepSeconds: number, sampleRateHz: number): Moment {
+export function loudestMoment(
+  samples: Float32Array,
+  levels: readonly number[],
+  quietDb: number,
+  stepSeconds: number,
+  sampleRateHz: number,
+): Moment {
   const top = levels.indexOf(Math.max(...levels));
   const halfDb = (quietDb + levels[top]!) / 2;
   let from = top;

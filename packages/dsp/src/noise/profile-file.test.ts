@@ -45,7 +45,10 @@ test.each<[string, (json: Record<string, unknown>) => unknown]>([
   ['a newer version', (json) => ({ ...json, version: 2 })],
   ['no name', (json) => ({ ...json, name: ' ' })],
   ['lists of different lengths', (json) => ({ ...json, channels: [{ ...file.channels[0], levelDb: [1, 2, 3, 4] }] })],
-  ['a value that is no number', (json) => ({ ...json, channels: [{ ...file.channels[0], levelDb: file.channels[0]!.levelDb.map(() => null) }] })],
+  [
+    'a value that is no number',
+    (json) => ({ ...json, channels: [{ ...file.channels[0], levelDb: file.channels[0]!.levelDb.map(() => null) }] }),
+  ],
   ['three channels', (json) => ({ ...json, channels: [1, 2, 3].map(() => file.channels[0]) })],
   ['a step of nothing', (json) => ({ ...json, stepHz: 0 })],
   ['no object', () => 'profile'],

@@ -76,14 +76,22 @@ export function parseProfileFile(value: unknown): NoiseProfileFile {
     const given = json[name];
     return typeof given === 'number' && given >= min && given <= max ? given : fail(`"${name}" must be a number from ${min} to ${max}`);
   };
-  const text = (name: string): string => (typeof json[name] === 'string' ? (json[name] as string).trim().slice(0, 2 * MOST_NAME) : fail(`"${name}" must be a text`));
+  const text = (name: string): string =>
+    typeof json[name] === 'string' ? (json[name] as string).trim().slice(0, 2 * MOST_NAME) : fail(`"${name}" must be a text`);
   const channels = json['channels'];
   if (!Array.isArray(channels) || channels.length < 1 || channels.length > 2) fail('"channels" must be one or two');
   const length = ((channels as Partial<ChannelDensity>[])[0]?.levelDb as readonly number[] | undefined)?.length ?? 0;
   const values = (channel: unknown, c: number, name: string, min: number, max: number): number[] => {
     const list = typeof channel === 'object' && channel !== null ? (channel as Record<string, unknown>)[name] : undefined;
-    const good = Array.isArray(list) && list.length === length && length >= 3 && length <= MOST_VALUES && list.every((v) => typeof v === 'number' && v >= min && v <= max);
-    return good ? (list as number[]) : fail(`"channels[${c}].${name}" must have 3 to ${MOST_VALUES} numbers from ${min} to ${max}, as many as every other list`);
+    const good =
+      Array.isArray(list) &&
+      list.length === length &&
+      length >= 3 &&
+      length <= MOST_VALUES &&
+      list.every((v) => typeof v === 'number' && v >= min && v <= max);
+    return good
+      ? (list as number[])
+      : fail(`"channels[${c}].${name}" must have 3 to ${MOST_VALUES} numbers from ${min} to ${max}, as many as every other list`);
   };
   const name = text('name').slice(0, MOST_NAME);
   if (name === '') fail('"name" must not be empty');
@@ -123,7 +131,17 @@ export function profileFromFile(file: NoiseProfileFile, sampleRateHz: number, ch
     levelSpreadDb: Float32Array.from({ length: bins }, (_, k) => at(frameSpreadDb, k)),
   });
   const all = file.channels.map(read);
-  const mean = (of: (noise: ChannelNoise) => Float32Array): Float32Array => of(all[0]!).map((value, k) => (value + of(all[all.length - 1]!)[k]!) / 2);
-  const one = (): ChannelNoise => ({ meanPower: mean((noise) => noise.meanPower), meanLevelDb: mean((noise) => noise.meanLevelDb), levelSpreadDb: mean((noise) => noise.levelSpreadDb) });
-  return { sampleRateHz, frameSize, frameCount: file.frameCount, channels: Array.from({ length: channels }, (_, c) => (channels < all.length ? one() : (all[c] ?? all[0]!))) };
+  const mean = (of: (noise: ChannelNoise) => Float32Array): Float32Array =>
+    of(all[0]!).map((value, k) => (value + of(all[all.length - 1]!)[k]!) / 2);
+  const one = (): ChannelNoise => ({
+    meanPower: mean((noise) => noise.meanPower),
+    meanLevelDb: mean((noise) => noise.meanLevelDb),
+    levelSpreadDb: mean((noise) => noise.levelSpreadDb),
+  });
+  return {
+    sampleRateHz,
+    frameSize,
+    frameCount: file.frameCount,
+    channels: Array.from({ length: channels }, (_, c) => (channels < all.length ? one() : (all[c] ?? all[0]!))),
+  };
 }

@@ -65,7 +65,8 @@ export function compareProfiles(profile: NoiseProfile, other: NoiseProfile): Pro
   const top = Math.min(16000, (Math.min(profile.sampleRateHz, other.sampleRateHz) / 2) * 0.9);
   const hz = Array.from({ length: 40 }, (_, i) => 60 * 2 ** (i / 3)).filter((at) => at < top);
   const [a, b] = [profileLines(profile, hz).smoothDb, profileLines(other, hz).smoothDb];
-  const sum = (levels: readonly number[]): number => 10 * Math.log10(levels.reduce((all, level, i) => all + 10 ** (level / 10) * hz[i]!, 0));
+  const sum = (levels: readonly number[]): number =>
+    10 * Math.log10(levels.reduce((all, level, i) => all + 10 ** (level / 10) * hz[i]!, 0));
   const levelDb = sum(a) - sum(b);
   const beyond = a.map((level, i) => level - b[i]! - levelDb);
   const most = beyond.reduce((best, value, i) => (Math.abs(value) > Math.abs(beyond[best]!) ? i : best), 0);

@@ -23,7 +23,9 @@ test('two passages make the profile of all their frames; each counts by its leng
   expect(both.frameCount).toBe(quiet.frameCount + loud.frameCount);
   const share = loud.frameCount / both.frameCount;
   for (const k of [40, 400]) {
-    expect(both.channels[0]!.meanPower[k]! / (share * loud.channels[0]!.meanPower[k]! + (1 - share) * quiet.channels[0]!.meanPower[k]!)).toBeCloseTo(1, 5);
+    expect(
+      both.channels[0]!.meanPower[k]! / (share * loud.channels[0]!.meanPower[k]! + (1 - share) * quiet.channels[0]!.meanPower[k]!),
+    ).toBeCloseTo(1, 5);
     // Levels of two kinds lie apart: 20 dB between the two makes a spread of its own, √(s(1-s)) · 20 dB.
     expect(both.channels[0]!.levelSpreadDb[k]!).toBeGreaterThan(Math.sqrt(share * (1 - share)) * 18);
   }

@@ -63,7 +63,10 @@ export function joinProfiles(profiles: readonly NoiseProfile[]): NoiseProfile {
   const frameCount = profiles.reduce((sum, profile) => sum + profile.frameCount, 0);
   const channels = first.channels.map((_, c): ChannelNoise => {
     const mean = (of: (noise: ChannelNoise, k: number) => number): Float32Array =>
-      Float32Array.from(first.channels[c]!.meanPower, (_, k) => profiles.reduce((sum, profile) => sum + profile.frameCount * of(profile.channels[c]!, k), 0) / frameCount);
+      Float32Array.from(
+        first.channels[c]!.meanPower,
+        (_, k) => profiles.reduce((sum, profile) => sum + profile.frameCount * of(profile.channels[c]!, k), 0) / frameCount,
+      );
     const meanLevelDb = mean((noise, k) => noise.meanLevelDb[k]!);
     const variance = mean((noise, k) => noise.levelSpreadDb[k]! ** 2 + (noise.meanLevelDb[k]! - meanLevelDb[k]!) ** 2);
     return { meanPower: mean((noise, k) => noise.meanPower[k]!), meanLevelDb, levelSpreadDb: variance.map(Math.sqrt) };

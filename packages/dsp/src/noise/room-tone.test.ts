@@ -27,7 +27,13 @@ test('sounds like the passage: its long-term spectrum, to a decibel in bands', (
     for (let k = Math.round((from * 2048) / RATE_HZ); k < (to * 2048) / RATE_HZ; k++) power += 10 ** (spectrum[k]! / 10);
     return 10 * Math.log10(power);
   };
-  for (const [from, to] of [[200, 800], [800, 3000], [3000, 8000], [8000, 20000]] as const) expect(Math.abs(band(loop!, from, to) - band(room, from, to))).toBeLessThan(1);
+  for (const [from, to] of [
+    [200, 800],
+    [800, 3000],
+    [3000, 8000],
+    [8000, 20000],
+  ] as const)
+    expect(Math.abs(band(loop!, from, to) - band(room, from, to))).toBeLessThan(1);
 });
 
 test('a hum goes on through every joint: its level hardly moves', () => {
@@ -41,7 +47,8 @@ test('a hum goes on through every joint: its level hardly moves', () => {
 test('no period shorter than the loop: it does not sound like the passage over and over', () => {
   const [loop] = makeRoomTone([room], RATE_HZ);
   const likeness = (lag: number): number => {
-    let product = 0, power = 0;
+    let product = 0,
+      power = 0;
     for (let n = 0; n + lag < loop!.length; n += 3) {
       product += loop![n]! * loop![n + lag]!;
       power += loop![n]! ** 2;

@@ -26,7 +26,9 @@ function sequence(): () => number {
 
 /** How well `a` from `i` on goes on like `b` from `j` on: normalised correlation over the fade, -1 … 1. */
 export function likeness(a: Float32Array, i: number, b: Float32Array, j: number, frames: number): number {
-  let product = 0, powerA = 0, powerB = 0;
+  let product = 0,
+    powerA = 0,
+    powerB = 0;
   for (let n = 0; n < frames; n += COMPARE_STEP) {
     const x = a[i + n]!;
     const y = b[j + n]!;
@@ -38,7 +40,14 @@ export function likeness(a: Float32Array, i: number, b: Float32Array, j: number,
 }
 
 /** The start within [from, to] at which `source` goes on best where `out` is at `at`. */
-function bestStart(out: Float32Array, at: number, source: Float32Array, from: number, to: number, frames: number): { readonly start: number; readonly like: number } {
+function bestStart(
+  out: Float32Array,
+  at: number,
+  source: Float32Array,
+  from: number,
+  to: number,
+  frames: number,
+): { readonly start: number; readonly like: number } {
   let start = from;
   let like = -Infinity;
   for (let candidate = from; candidate <= to; candidate += 2) {
@@ -67,7 +76,10 @@ function fadeInto(out: Float32Array, at: number, source: Float32Array, start: nu
 export function makeRoomTone(passage: PlanarBlock, sampleRateHz: number): Float32Array[] {
   const frames = passage[0]?.length ?? 0;
   if (frames < SHORTEST_TONE_SECONDS * sampleRateHz)
-    throw new DspError('noise-too-short', `Room tone is made of ${SHORTEST_TONE_SECONDS} s of a room or more; this passage is ${(frames / sampleRateHz).toFixed(2)} s long.`);
+    throw new DspError(
+      'noise-too-short',
+      `Room tone is made of ${SHORTEST_TONE_SECONDS} s of a room or more; this passage is ${(frames / sampleRateHz).toFixed(2)} s long.`,
+    );
   const at = (seconds: number): number => Math.round(seconds * sampleRateHz);
   const fade = Math.min(at(FADE_SECONDS), frames >> 3);
   const search = Math.min(at(SEARCH_SECONDS), frames >> 3);

@@ -6,7 +6,8 @@ const ERB_SHARE = 0.6;
 
 function edges(): readonly number[] {
   const found = [LOWEST_HZ];
-  for (let hz = LOWEST_HZ; hz < HIGHEST_HZ; found.push(hz)) hz = Math.min(HIGHEST_HZ, hz + Math.max(LEAST_WIDTH_HZ, ERB_SHARE * 24.7 * (0.00437 * hz + 1)));
+  for (let hz = LOWEST_HZ; hz < HIGHEST_HZ; found.push(hz))
+    hz = Math.min(HIGHEST_HZ, hz + Math.max(LEAST_WIDTH_HZ, ERB_SHARE * 24.7 * (0.00437 * hz + 1)));
   return found;
 }
 

@@ -24,7 +24,8 @@ function shares(x: Float32Array, profiled: Float32Array): number[] {
   const model = new SpeechModel(kernels);
   const known = new Array<number>(SPEECH_BANDS).fill(0);
   let frames = 0;
-  for (let at = 0; at + SIZE <= profiled.length; at += SIZE / 4, frames++) bandPowers(fft, profiled, at).forEach((power, b) => (known[b]! += power));
+  for (let at = 0; at + SIZE <= profiled.length; at += SIZE / 4, frames++)
+    bandPowers(fft, profiled, at).forEach((power, b) => (known[b]! += power));
   const means: number[] = [];
   for (let at = 0; at + SIZE <= x.length; at += SIZE / 4) {
     model.input.set(bandPowers(fft, x, at).map((power, b) => bandFeature(power, known[b]! / frames)));
@@ -44,16 +45,27 @@ test('bands: ascending, 50 Hz wide at least, from 50 Hz to 8 kHz; as wide as 0.6
   // ERB at 4 kHz: 24.7 (4.37 · 4 + 1) = 456 Hz, Glasberg & Moore 1990, table of their eq. 3.
   const b = speechBandEdgesHz.findIndex((hz) => hz > 4000) - 1;
   expect(Math.abs((speechBandEdgesHz[b + 1]! - speechBandEdgesHz[b]!) / (0.6 * 456.5) - 1)).toBeLessThan(0.1);
-  for (const binHz of [7.8, 15.6, 23.4, 46.9]) speechBandBins(binHz).forEach((bin, i, all) => i > 0 && expect(bin).toBeGreaterThan(all[i - 1]!));
+  for (const binHz of [7.8, 15.6, 23.4, 46.9])
+    speechBandBins(binHz).forEach((bin, i, all) => i > 0 && expect(bin).toBeGreaterThan(all[i - 1]!));
 });
 
 test('noise alone is no speech; talk over it is, at 20 and at 5 dB', () => {
   const room = noise(-50, 3, 1);
   const talk = voice(3, 130);
   expect(mean(shares(noise(-50, 3, 2), room).slice(20))).toBeLessThan(0.03);
-  for (const [level, least] of [[-50, 0.2], [-30, 0.08]] as const) {
+  for (const [level, least] of [
+    [-50, 0.2],
+    [-30, 0.08],
+  ] as const) {
     const hiss = noise(level, 3, 3);
-    expect(mean(shares(talk.map((x, n) => x + hiss[n]!), noise(level, 3, 1)).slice(20))).toBeGreaterThan(least);
+    expect(
+      mean(
+        shares(
+          talk.map((x, n) => x + hiss[n]!),
+          noise(level, 3, 1),
+        ).slice(20),
+      ),
+    ).toBeGreaterThan(least);
   }
 });
 

@@ -78,7 +78,7 @@ export abstract class SpectralProcessor implements Processor {
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     const { hop, size } = this;
     const lanes = this.#lanes;
-    for (let n = 0; n < frames; ) {
+    for (let n = 0; n < frames;) {
       const fill = this.#fill;
       const count = Math.min(frames - n, hop - fill);
       for (let c = 0; c < lanes.length; c++) {

@@ -16,7 +16,10 @@ export class ChannelSurvey {
   readonly #detectors: Processor[];
   readonly #away = [new Float32Array(MAX_BLOCK_FRAMES)];
 
-  constructor(kernels: KernelModule, readonly sampleRateHz: number) {
+  constructor(
+    kernels: KernelModule,
+    readonly sampleRateHz: number,
+  ) {
     // The lines are found in the slow copy that the features make.
     this.features = new Features(kernels, sampleRateHz, (x) => this.lines.take(x));
     this.lines = new LineFinder(kernels, this.features.slowRateHz);
@@ -40,6 +43,7 @@ export class ChannelSurvey {
   finish(): void {
     const silence = new Float32Array(MAX_BLOCK_FRAMES);
     for (const detector of this.#detectors)
-      for (let left = detector.latencyFrames; left > 0; left -= MAX_BLOCK_FRAMES) detector.process([silence], this.#away, Math.min(left, MAX_BLOCK_FRAMES));
+      for (let left = detector.latencyFrames; left > 0; left -= MAX_BLOCK_FRAMES)
+        detector.process([silence], this.#away, Math.min(left, MAX_BLOCK_FRAMES));
   }
 }

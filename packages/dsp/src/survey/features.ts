@@ -60,7 +60,11 @@ export class Features {
   #fill = 0;
 
   /** @param onSlow takes every sample of the copy at about 4 kHz (`slowRateHz`). */
-  constructor(kernels: KernelModule, readonly sampleRateHz: number, onSlow: (x: number) => void) {
+  constructor(
+    kernels: KernelModule,
+    readonly sampleRateHz: number,
+    onSlow: (x: number) => void,
+  ) {
     this.size = frameSizeFor(sampleRateHz);
     this.binHz = sampleRateHz / this.size;
     this.frameSeconds = this.size / 2 / sampleRateHz;
@@ -75,11 +79,17 @@ export class Features {
     this.#add = kernel.call('classAdd');
     kernel.floats('classWindow', this.size).set(hannWindow(this.size));
     this.#slowBy = Math.max(1, Math.round(sampleRateHz / SLOW_RATE_HZ));
-    this.#slowFilter = new Cascade(kernels, [0.51, 0.6, 0.9, 2.56].map((q) => lowPassSection(Math.min(1600, 0.4 * this.slowRateHz), q, sampleRateHz)));
+    this.#slowFilter = new Cascade(
+      kernels,
+      [0.51, 0.6, 0.9, 2.56].map((q) => lowPassSection(Math.min(1600, 0.4 * this.slowRateHz), q, sampleRateHz)),
+    );
     this.#slowBlock = new Float32Array(this.size / 2);
     this.#slow = new Float32Array(Math.round(0.06 * this.slowRateHz));
     this.#fresh = new Float32Array(this.size);
-    this.#withoutRumble = new Cascade(kernels, [0.54, 1.31].map((q) => highPassSection(75, q, this.slowRateHz)));
+    this.#withoutRumble = new Cascade(
+      kernels,
+      [0.54, 1.31].map((q) => highPassSection(75, q, this.slowRateHz)),
+    );
     this.#correlation = new Float64Array(this.#slow.length + 2);
     this.#onSlow = onSlow;
   }
@@ -90,7 +100,7 @@ export class Features {
 
   process(x: Float32Array, frames: number): void {
     const hop = this.size / 2;
-    for (let n = 0; n < frames; ) {
+    for (let n = 0; n < frames;) {
       const count = Math.min(frames - n, hop - this.#fill);
       this.#history.set(x.subarray(n, n + count), hop + this.#fill);
       this.#fill += count;
@@ -106,7 +116,9 @@ export class Features {
     this.#slowBlock.set(this.#history.subarray(this.size / 2));
     this.#analyse();
     const level = ([low, high]: readonly [number, number]): number =>
-      powerToDb(bandPower(power, Math.max(1, Math.round(low / this.binHz)), Math.min(power.length, Math.round(high / this.binHz) + 1)) + 1e-13);
+      powerToDb(
+        bandPower(power, Math.max(1, Math.round(low / this.binHz)), Math.min(power.length, Math.round(high / this.binHz) + 1)) + 1e-13,
+      );
     const body = level(BANDS.body);
     const sibilant = level(BANDS.sibilant);
     const both = powerToDb(10 ** (body / 10) + 4 * 10 ** (sibilant / 10));

@@ -34,17 +34,35 @@ export type FindingFacts =
   | { readonly kind: 'speech-level'; readonly dbfs: number; readonly talkSeconds: number }
   | { readonly kind: 'speech-to-noise'; readonly db: number }
   | { readonly kind: 'rumble'; readonly belowHz: number; readonly dbfs: number; readonly lowestVoiceHz: number | null }
-  | { readonly kind: 'hum'; readonly baseHz: number; readonly harmonics: readonly HumLine[]; readonly source: 'mains' | 'stray'; readonly driftHz: number; readonly fewest: readonly number[] }
+  | {
+      readonly kind: 'hum';
+      readonly baseHz: number;
+      readonly harmonics: readonly HumLine[];
+      readonly source: 'mains' | 'stray';
+      readonly driftHz: number;
+      readonly fewest: readonly number[];
+    }
   | { readonly kind: 'hiss'; readonly aboveHz: number; readonly dbfs: number }
   | { readonly kind: 'dc-offset'; readonly fraction: number }
-  | { readonly kind: 'clipping'; readonly count: number; readonly spans: readonly SpanSeconds[]; readonly levelDbfs: number; readonly shape: 'hard' | 'soft' }
+  | {
+      readonly kind: 'clipping';
+      readonly count: number;
+      readonly spans: readonly SpanSeconds[];
+      readonly levelDbfs: number;
+      readonly shape: 'hard' | 'soft';
+    }
   | { readonly kind: 'clicks'; readonly count: number; readonly perMinute: number; readonly atSeconds: readonly number[] }
   | { readonly kind: 'plosives'; readonly count: number; readonly atSeconds: readonly number[]; readonly spans: readonly SpanSeconds[] }
   | { readonly kind: 'breaths'; readonly count: number; readonly spans: readonly BreathSpan[] }
   | { readonly kind: 'sibilance'; readonly db: number; readonly spans: readonly SpanSeconds[] }
   | { readonly kind: 'room'; readonly decaySeconds: number }
   | { readonly kind: 'bandwidth'; readonly hz: number }
-  | { readonly kind: 'channel'; readonly problem: 'dead' | 'quieter' | 'identical' | 'opposite'; readonly channel: number; readonly db: number }
+  | {
+      readonly kind: 'channel';
+      readonly problem: 'dead' | 'quieter' | 'identical' | 'opposite';
+      readonly channel: number;
+      readonly db: number;
+    }
   | { readonly kind: 'dropouts'; readonly count: number; readonly spans: readonly SpanSeconds[] }
   | { readonly kind: 'gap-sounds'; readonly count: number; readonly spans: readonly SpanSeconds[] }
   | { readonly kind: 'pauses'; readonly count: number; readonly spans: readonly SpanSeconds[] }
@@ -71,6 +89,23 @@ export interface Survey {
 
 /** The order in which things are mended; facts that only inform come last. */
 export const findingOrder: readonly FindingKind[] = [
-  'channel', 'dc-offset', 'clipping', 'dropouts', 'clicks', 'rumble', 'hum', 'plosives', 'noise-floor', 'speech-to-noise', 'hiss',
-  'noise-passages', 'room', 'gap-sounds', 'breaths', 'sibilance', 'speech-level', 'pauses', 'bandwidth',
+  'channel',
+  'dc-offset',
+  'clipping',
+  'dropouts',
+  'clicks',
+  'rumble',
+  'hum',
+  'plosives',
+  'noise-floor',
+  'speech-to-noise',
+  'hiss',
+  'noise-passages',
+  'room',
+  'gap-sounds',
+  'breaths',
+  'sibilance',
+  'speech-level',
+  'pauses',
+  'bandwidth',
 ];

@@ -115,12 +115,18 @@ export class Flaws {
     const clipped = this.#tops.filter(({ sign, level, startFrame }) => {
       const peaks = sign === 1 ? this.#up.values : this.#down.values;
       const at = Math.floor(startFrame / this.#peakFrames);
-      for (let i = Math.max(0, at - reach); i < Math.min(peaks.length, at + reach); i++) if (peaks[i]! > level + 2 * FLAT_TOLERANCE) return false;
+      for (let i = Math.max(0, at - reach); i < Math.min(peaks.length, at + reach); i++)
+        if (peaks[i]! > level + 2 * FLAT_TOLERANCE) return false;
       return true;
     });
     if (clipped.length >= 3) {
       const levelDbfs = gainToDb(Math.max(...clipped.slice(0, 10000).map(({ level }) => level)));
-      return { count: clipped.length, levelDbfs, shape: 'hard', spans: this.#spansOf(clipped.map(({ startFrame, endFrame }) => [startFrame, endFrame])) };
+      return {
+        count: clipped.length,
+        levelDbfs,
+        shape: 'hard',
+        spans: this.#spansOf(clipped.map(({ startFrame, endFrame }) => [startFrame, endFrame])),
+      };
     }
     return this.#softClipping();
   }
@@ -142,7 +148,10 @@ export class Flaws {
 
   /** Spans that are less than a quarter of a second apart are one. */
   #spansOf(frames: readonly (readonly [number, number])[]): SpanSeconds[] {
-    return joinSpans(frames.map(([from, to]) => ({ startSeconds: from / this.sampleRateHz, endSeconds: to / this.sampleRateHz })), 0.25);
+    return joinSpans(
+      frames.map(([from, to]) => ({ startSeconds: from / this.sampleRateHz, endSeconds: to / this.sampleRateHz })),
+      0.25,
+    );
   }
 }
 
@@ -151,7 +160,8 @@ export function joinSpans(spans: readonly SpanSeconds[], gapSeconds: number): Sp
   const joined: SpanSeconds[] = [];
   for (const span of [...spans].sort((a, b) => a.startSeconds - b.startSeconds)) {
     const last = joined[joined.length - 1];
-    if (last && span.startSeconds - last.endSeconds < gapSeconds) joined[joined.length - 1] = { startSeconds: last.startSeconds, endSeconds: Math.max(last.endSeconds, span.endSeconds) };
+    if (last && span.startSeconds - last.endSeconds < gapSeconds)
+      joined[joined.length - 1] = { startSeconds: last.startSeconds, endSeconds: Math.max(last.endSeconds, span.endSeconds) };
     else joined.push(span);
   }
   return joined;

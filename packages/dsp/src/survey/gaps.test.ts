@@ -51,7 +51,9 @@ test('there are pauses to put something into', () => expect(pauses.length).toBeG
 test('a breath before words is told, where it is', () => {
   const { sound, places } = before(240, 50, 400, 2500, 0.04);
   const spans = spansOf(survey(mixed(floor, sound)), 'breaths');
-  const hit = places.filter((start) => spans.some(({ startSeconds, endSeconds }) => startSeconds < start / RATE_HZ + 0.2 && endSeconds > start / RATE_HZ + 0.05));
+  const hit = places.filter((start) =>
+    spans.some(({ startSeconds, endSeconds }) => startSeconds < start / RATE_HZ + 0.2 && endSeconds > start / RATE_HZ + 0.05),
+  );
   expect(hit.length / places.length).toBeGreaterThan(0.85);
 });
 

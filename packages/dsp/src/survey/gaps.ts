@@ -41,14 +41,18 @@ export function findGaps(features: Features, talk: Talk): Gaps {
   const sibilant = features.sibilant.values;
   const voicing = features.voicing.values;
   // Frame i is centred on the end of hop i; half a frame of its window lies on either side.
-  const span = (from: number, to: number): SpanSeconds => ({ startSeconds: Math.max(0, from * seconds - seconds / 2), endSeconds: to * seconds + seconds / 2 });
+  const span = (from: number, to: number): SpanSeconds => ({
+    startSeconds: Math.max(0, from * seconds - seconds / 2),
+    endSeconds: to * seconds + seconds / 2,
+  });
   const breaths: BreathSpan[] = [];
   const sounds: SpanSeconds[] = [];
   const level = (values: Float32Array, from: number, to: number): number => quantile(values.subarray(from, to), 0.5);
   const isBreath = (from: number, to: number, nextWord: number): boolean => {
     const long = (to - from) * seconds;
     return (
-      long >= BREATH_SECONDS[0] && long <= BREATH_SECONDS[1] &&
+      long >= BREATH_SECONDS[0] &&
+      long <= BREATH_SECONDS[1] &&
       (nextWord - to) * seconds <= WORDS_FOLLOW_SECONDS &&
       level(body, from, to) < talk.talkBodyDb - BREATH_BELOW_DB &&
       level(sibilant, from, to) - level(mid, from, to) < BREATH_SIBILANT_DB &&
@@ -70,7 +74,10 @@ export function findGaps(features: Features, talk: Talk): Gaps {
   /** Where a stretch of talk is as soft as a breath, voiceless, and no s: pauses too short to part it may hold one. */
   const softRuns = (from: number, to: number): (readonly [number, number])[] => {
     const soft = (i: number): boolean =>
-      body[i]! < talk.talkBodyDb - BREATH_BELOW_DB && body[i]! > talk.floorDb[i]! + SOFT_ABOVE_DB && voicing[i]! < VOICED && sibilant[i]! < mid[i]! + BREATH_SIBILANT_DB;
+      body[i]! < talk.talkBodyDb - BREATH_BELOW_DB &&
+      body[i]! > talk.floorDb[i]! + SOFT_ABOVE_DB &&
+      voicing[i]! < VOICED &&
+      sibilant[i]! < mid[i]! + BREATH_SIBILANT_DB;
     // One odd frame does not end it.
     const flags = Array.from({ length: Math.max(0, to - from) }, (_, i) => soft(from + i) || (soft(from + i - 1) && soft(from + i + 1)));
     return runs(flags).map(([a, b]) => [from + a, from + b]);
@@ -83,12 +90,14 @@ export function findGaps(features: Features, talk: Talk): Gaps {
   };
   /** The first frame from here on that is voiced for sure. */
   const nextVoiced = (frame: number): number => {
-    for (let i = frame; i < body.length && (i - frame) * seconds <= WORDS_FOLLOW_SECONDS; i++) if (talk.isTalk[i] && voicing[i]! > WORD_VOICED) return i;
+    for (let i = frame; i < body.length && (i - frame) * seconds <= WORDS_FOLLOW_SECONDS; i++)
+      if (talk.isTalk[i] && voicing[i]! > WORD_VOICED) return i;
     return Infinity;
   };
   for (const stretch of talk.stretches) {
     if (stretch.talk) {
-      for (const [from, to] of softRuns(stretch.from, stretch.lastVoiced)) if (isBreath(from, to, nextVoiced(to)) && swells(from, to)) breaths.push(breath(from, to));
+      for (const [from, to] of softRuns(stretch.from, stretch.lastVoiced))
+        if (isBreath(from, to, nextVoiced(to)) && swells(from, to)) breaths.push(breath(from, to));
       // One that runs into the first word of a stretch: up to its first voiced frame, less a consonant.
       const to = stretch.firstVoiced - Math.round(CONSONANT_SECONDS / seconds);
       let end = stretch.from;
@@ -114,9 +123,14 @@ export function findGaps(features: Features, talk: Talk): Gaps {
 
 function findPauses({ isTalk }: Talk, seconds: number): SpanSeconds[] {
   const rounded = (at: number): number => Math.round(at * 1000) / 1000;
-  return runs(Array.from(isTalk, (flag) => flag === 0))
-    // Frames of talk reach half a hop to either side.
-    .map(([from, to]) => ({ startSeconds: from === 0 ? 0 : rounded((from + 0.5) * seconds), endSeconds: rounded((to - (to < isTalk.length ? 0.5 : 0)) * seconds) }))
-    .filter(({ startSeconds, endSeconds }) => endSeconds - startSeconds >= PAUSE_SECONDS)
-    .slice(0, MOST_PAUSES);
+  return (
+    runs(Array.from(isTalk, (flag) => flag === 0))
+      // Frames of talk reach half a hop to either side.
+      .map(([from, to]) => ({
+        startSeconds: from === 0 ? 0 : rounded((from + 0.5) * seconds),
+        endSeconds: rounded((to - (to < isTalk.length ? 0.5 : 0)) * seconds),
+      }))
+      .filter(({ startSeconds, endSeconds }) => endSeconds - startSeconds >= PAUSE_SECONDS)
+      .slice(0, MOST_PAUSES)
+  );
 }

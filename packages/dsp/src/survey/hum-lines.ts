@@ -35,7 +35,10 @@ export class LineFinder {
   readonly #groups: Float32Array[] = [];
   #fill = SIZE / 2;
 
-  constructor(kernels: KernelModule, private readonly rateHz: number) {
+  constructor(
+    kernels: KernelModule,
+    private readonly rateHz: number,
+  ) {
     this.#fft = new RealFft(kernels, SIZE);
     this.#bins = Math.min(SIZE / 2, Math.ceil(((HIGHEST_HZ + 2 * BESIDE_HZ) * SIZE) / rateHz));
   }
@@ -100,7 +103,9 @@ export class LineFinder {
       if (line && line.aboveDb >= LEAST_ABOVE_DB + line.scatterDb) lines.push(line);
     }
     // Side lobes and shoulders of a strong line are no lines of their own.
-    return lines.filter((line) => !lines.some((other) => other !== line && Math.abs(other.hz - line.hz) < 7 && other.dbfs > line.dbfs + 10));
+    return lines.filter(
+      (line) => !lines.some((other) => other !== line && Math.abs(other.hz - line.hz) < 7 && other.dbfs > line.dbfs + 10),
+    );
   }
 
   /** The line at a peak, against what lies on either side of it; the floor may slope. */
@@ -173,13 +178,18 @@ export function humsOf({ lines, probe }: Pick<FoundLines, 'lines' | 'probe'>): H
   for (const nominal of MAINS) {
     const candidates = left.flatMap((line) => {
       const harmonic = Math.round(line.hz / nominal);
-      return harmonic >= 1 && harmonic <= MOST_HARMONIC && Math.abs(line.hz / harmonic - nominal) < MAINS_OFF_HZ ? [line.hz / harmonic] : [];
+      return harmonic >= 1 && harmonic <= MOST_HARMONIC && Math.abs(line.hz / harmonic - nominal) < MAINS_OFF_HZ
+        ? [line.hz / harmonic]
+        : [];
     });
-    const best = candidates.map((baseHz) => ({ baseHz, members: membersOf(left, baseHz) })).sort((a, b) => b.members.length - a.members.length)[0];
+    const best = candidates
+      .map((baseHz) => ({ baseHz, members: membersOf(left, baseHz) }))
+      .sort((a, b) => b.members.length - a.members.length)[0];
     // One line alone is mains only at the base or its double; other single lines are stray tones that happen to be near.
     if (best && (best.members.length >= 2 || best.members[0]!.harmonic <= 2)) take(best.baseHz, 'mains');
   }
-  for (const line of [...left].sort((a, b) => b.dbfs - a.dbfs)) if (left.includes(line) && line.aboveDb >= LEAST_ABOVE_DB + 5) take(line.hz, 'stray');
+  for (const line of [...left].sort((a, b) => b.dbfs - a.dbfs))
+    if (left.includes(line) && line.aboveDb >= LEAST_ABOVE_DB + 5) take(line.hz, 'stray');
   return hums;
 }
 
@@ -197,6 +207,8 @@ function withWeakHarmonics(lines: Hum['lines'], baseHz: number, probe: FoundLine
 function membersOf(lines: readonly Line[], baseHz: number): (Line & { harmonic: number })[] {
   return lines.flatMap((line) => {
     const harmonic = Math.round(line.hz / baseHz);
-    return harmonic >= 1 && harmonic <= MOST_HARMONIC && Math.abs(line.hz - harmonic * baseHz) < 0.15 + 0.03 * harmonic ? [{ ...line, harmonic }] : [];
+    return harmonic >= 1 && harmonic <= MOST_HARMONIC && Math.abs(line.hz - harmonic * baseHz) < 0.15 + 0.03 * harmonic
+      ? [{ ...line, harmonic }]
+      : [];
   });
 }

@@ -31,7 +31,8 @@ const LEAST_NOTE_HZ = 70;
 const LINE_UNDER_NOISE_DB = 12;
 const LEAST_LINE_DBFS = -86;
 
-const sure = (value: number, from: number, to: number): number => Math.max(0.5, Math.min(0.99, 0.5 + (0.49 * (value - from)) / (to - from)));
+const sure = (value: number, from: number, to: number): number =>
+  Math.max(0.5, Math.min(0.99, 0.5 + (0.49 * (value - from)) / (to - from)));
 
 /** What concerns the channels as such. */
 export function channelFacts(channels: readonly ChannelSurvey[], pair: ChannelPair | null): Fact[] {
@@ -47,7 +48,8 @@ export function channelFacts(channels: readonly ChannelSurvey[], pair: ChannelPa
   if (Math.min(first, second) < SILENT_DBFS || db > DEAD_DB) facts.push([{ kind: 'channel', problem: 'dead', channel: quiet, db }, 0.97]);
   else if (db > QUIETER_DB) facts.push([{ kind: 'channel', problem: 'quieter', channel: quiet, db }, sure(db, QUIETER_DB, 20)]);
   else if (pair.differenceDb < -60) facts.push([{ kind: 'channel', problem: 'identical', channel: 1, db: 0 }, 0.98]);
-  else if (pair.correlation < -0.85) facts.push([{ kind: 'channel', problem: 'opposite', channel: 1, db: 0 }, sure(-pair.correlation, 0.85, 0.98)]);
+  else if (pair.correlation < -0.85)
+    facts.push([{ kind: 'channel', problem: 'opposite', channel: 1, db: 0 }, sure(-pair.correlation, 0.85, 0.98)]);
   return facts;
 }
 
@@ -81,29 +83,52 @@ function eventFacts({ events, sampleRateHz, flaws }: ChannelSurvey, clips: boole
   const facts: Fact[] = [];
   const at = ({ startFrame }: { readonly startFrame: number }): number => Math.max(0, startFrame) / sampleRateHz;
   // The edges of flat tops and dropouts are no clicks of their own.
-  const clicks = clips ? [] : events.clicks.map(at).filter((second) => !flaws.dropouts.some((span) => second > span.startSeconds - 0.01 && second < span.endSeconds + 0.01));
+  const clicks = clips
+    ? []
+    : events.clicks
+        .map(at)
+        .filter((second) => !flaws.dropouts.some((span) => second > span.startSeconds - 0.01 && second < span.endSeconds + 0.01));
   const perMinute = (clicks.length / seconds) * 60;
   // A few a minute are as often consonants that crack.
   if (clicks.length >= 3 && perMinute > LEAST_CLICKS_A_MINUTE)
     facts.push([{ kind: 'clicks', count: clicks.length, perMinute, atSeconds: clicks }, sure(perMinute, LEAST_CLICKS_A_MINUTE, 20)]);
-  const spans = events.plosives.filter(({ amountDb, levelDbfs }) => amountDb >= 8 && (levelDbfs ?? 0) > talkBodyDb - PLOSIVE_UNDER_TALK_DB).map(({ startFrame, endFrame }) => ({ startSeconds: startFrame / sampleRateHz, endSeconds: endFrame / sampleRateHz }));
-  if (spans.length > 0) facts.push([{ kind: 'plosives', count: spans.length, atSeconds: spans.map((span) => span.startSeconds), spans }, sure(spans.length, 0, 6)]);
+  const spans = events.plosives
+    .filter(({ amountDb, levelDbfs }) => amountDb >= 8 && (levelDbfs ?? 0) > talkBodyDb - PLOSIVE_UNDER_TALK_DB)
+    .map(({ startFrame, endFrame }) => ({ startSeconds: startFrame / sampleRateHz, endSeconds: endFrame / sampleRateHz }));
+  if (spans.length > 0)
+    facts.push([
+      { kind: 'plosives', count: spans.length, atSeconds: spans.map((span) => span.startSeconds), spans },
+      sure(spans.length, 0, 6),
+    ]);
   return facts;
 }
 
-function noiseFacts({ features, flaws }: ChannelSurvey, talk: Talk, talks: boolean, power: Float64Array, noiseDb: number, hums: readonly Hum[]): Fact[] {
+function noiseFacts(
+  { features, flaws }: ChannelSurvey,
+  talk: Talk,
+  talks: boolean,
+  power: Float64Array,
+  noiseDb: number,
+  hums: readonly Hum[],
+): Fact[] {
   const { binHz, sampleRateHz } = features;
   const facts: Fact[] = [[{ kind: 'noise-floor', dbfs: noiseDb, thirdOctaves: thirdOctaves(power, binHz) }, 0.95]];
   const lowest = lowestVoiceHz(features, talk);
   // Lines below the voice are told as hum.
-  const lines = hums.flatMap(({ lines: members }) => members).filter(({ hz }) => hz < 75).reduce((sum, { dbfs }) => sum + 10 ** (dbfs / 10), 0);
+  const lines = hums
+    .flatMap(({ lines: members }) => members)
+    .filter(({ hz }) => hz < 75)
+    .reduce((sum, { dbfs }) => sum + 10 ** (dbfs / 10), 0);
   // A constant offset leaks into the first bin of a Hann window: a third of its power.
   const low = powerBetween(power, binHz, 12, 75) - lines - flaws.dcOffset ** 2 / 3;
   const above = powerBetween(power, binHz, 150, 600);
   const rumbleDb = powerToDb(Math.max(low, 1e-16));
   // As much in the octaves below the voice as in those of its body and more is rumble, not the tail of a hiss.
   if (rumbleDb > LEAST_RUMBLE_DBFS && low > above && low > lines * 0.5)
-    facts.push([{ kind: 'rumble', belowHz: Math.round(Math.min(75, lowest ?? 75)), dbfs: rumbleDb, lowestVoiceHz: lowest }, sure(rumbleDb, LEAST_RUMBLE_DBFS, -45)]);
+    facts.push([
+      { kind: 'rumble', belowHz: Math.round(Math.min(75, lowest ?? 75)), dbfs: rumbleDb, lowestVoiceHz: lowest },
+      sure(rumbleDb, LEAST_RUMBLE_DBFS, -45),
+    ]);
   const hissDb = powerToDb(powerBetween(power, binHz, 4000, Math.min(16000, sampleRateHz / 2)) + 1e-16);
   if (hissDb > LEAST_HISS_DBFS) facts.push([{ kind: 'hiss', aboveHz: 4000, dbfs: hissDb }, sure(hissDb, LEAST_HISS_DBFS, -55)]);
   if (!talks) return facts;
@@ -137,7 +162,9 @@ function lowestVoiceHz(features: ChannelSurvey['features'], talk: Talk): number 
 function trueHums(channel: ChannelSurvey, talk: Talk, noiseDb: number): Hum[] {
   const { lines, probe } = channel.lines.finish();
   const audible = lines.filter(({ dbfs }) => dbfs > Math.max(LEAST_LINE_DBFS, noiseDb - LINE_UNDER_NOISE_DB - 12));
-  const hums = humsOf({ lines: audible, probe }).filter(({ lines: members }) => members.some(({ dbfs }) => dbfs > noiseDb - LINE_UNDER_NOISE_DB - 6));
+  const hums = humsOf({ lines: audible, probe }).filter(({ lines: members }) =>
+    members.some(({ dbfs }) => dbfs > noiseDb - LINE_UNDER_NOISE_DB - 6),
+  );
   return [...hums, ...highTones(channel, talk, noiseDb)];
 }
 
@@ -176,17 +203,35 @@ function humFact(channel: ChannelSurvey, { baseHz, lines, source }: Hum, noiseDb
 function voiceFacts({ features }: ChannelSurvey, talk: Talk): Fact[] {
   const facts: Fact[] = [];
   const decay = roomDecaySeconds(features, talk);
-  if (decay !== null && decay >= LEAST_ROOM_SECONDS) facts.push([{ kind: 'room', decaySeconds: Math.round(decay * 100) / 100 }, sure(decay, LEAST_ROOM_SECONDS, 0.8)]);
+  if (decay !== null && decay >= LEAST_ROOM_SECONDS)
+    facts.push([{ kind: 'room', decaySeconds: Math.round(decay * 100) / 100 }, sure(decay, LEAST_ROOM_SECONDS, 0.8)]);
   const sibilant = features.sibilant.values;
   const mid = features.mid.values;
   const frames: number[] = [];
-  for (let i = 0; i < sibilant.length; i++) if (talk.isTalk[i] && sibilant[i]! > mid[i]! && sibilant[i]! > talk.talkBodyDb - 25) frames.push(i);
+  for (let i = 0; i < sibilant.length; i++)
+    if (talk.isTalk[i] && sibilant[i]! > mid[i]! && sibilant[i]! > talk.talkBodyDb - 25) frames.push(i);
   // How loud the loudest tenth of the s is against the body of the voice.
-  const db = frames.length < 5 ? -Infinity : quantile(frames.map((i) => sibilant[i]!), 0.9) - talk.talkBodyDb;
+  const db =
+    frames.length < 5
+      ? -Infinity
+      : quantile(
+          frames.map((i) => sibilant[i]!),
+          0.9,
+        ) - talk.talkBodyDb;
   if (db > HARSH_DB) {
     const seconds = features.frameSeconds;
     const harsh = frames.filter((i) => sibilant[i]! - talk.talkBodyDb > HARSH_DB);
-    facts.push([{ kind: 'sibilance', db, spans: joinSpans(harsh.map((i) => ({ startSeconds: i * seconds, endSeconds: (i + 1) * seconds })), 0.08) }, sure(db, HARSH_DB, 2)]);
+    facts.push([
+      {
+        kind: 'sibilance',
+        db,
+        spans: joinSpans(
+          harsh.map((i) => ({ startSeconds: i * seconds, endSeconds: (i + 1) * seconds })),
+          0.08,
+        ),
+      },
+      sure(db, HARSH_DB, 2),
+    ]);
   }
   return facts;
 }

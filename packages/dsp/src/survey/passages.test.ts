@@ -20,7 +20,11 @@ const inPause = (at: number, index: number, seconds: readonly number[]): boolean
 
 test('the longest comes first; beyond two seconds the steadier and quieter one', () => {
   const seconds = [0.9, 2.4, 2.6];
-  const found = passagesOf([{ seconds: 0.9, levels: [-60, -60] }, { seconds: 2.4, levels: [-60, -60] }, { seconds: 2.6, levels: [-58, -55.5] }]);
+  const found = passagesOf([
+    { seconds: 0.9, levels: [-60, -60] },
+    { seconds: 2.4, levels: [-60, -60] },
+    { seconds: 2.6, levels: [-58, -55.5] },
+  ]);
   expect(found.length).toBeGreaterThanOrEqual(3);
   expect(inPause(found[0]!.startSeconds + 0.3, 1, seconds)).toBe(true);
   expect(found[0]!.dbfs).toBeCloseTo(-60, 0);

@@ -31,7 +31,9 @@ export function findPassages(features: Features, talk: Talk): NoisePassage[] {
   const quietest = Math.min(...found.map(({ dbfs }) => dbfs));
   const worth = ({ startSeconds, endSeconds, dbfs, withinDb, driftDb }: NoisePassage): number =>
     Math.min(ENOUGH_SECONDS, endSeconds - startSeconds) -
-    SECONDS_PER_DB.level * (dbfs - quietest) - SECONDS_PER_DB.flutter * withinDb - SECONDS_PER_DB.drift * Math.abs(driftDb);
+    SECONDS_PER_DB.level * (dbfs - quietest) -
+    SECONDS_PER_DB.flutter * withinDb -
+    SECONDS_PER_DB.drift * Math.abs(driftDb);
   return found.sort((a, b) => worth(b) - worth(a)).slice(0, MOST);
 }
 

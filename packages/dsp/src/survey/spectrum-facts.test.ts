@@ -23,6 +23,16 @@ test.each([3400, 8000, 16000])('a spectrum that ends at %d Hz', (edgeHz) => {
 });
 
 test('a voice that only falls towards the top has no edge, and a dip is none', () => {
-  expect(bandwidthHz(Float64Array.from(flat, (_, k) => 1e-6 * (300 / (300 + k * BIN_HZ)) ** 3), BIN_HZ)).toBeNull();
-  expect(bandwidthHz(Float64Array.from(flat, (x, k) => (k > 500 && k < 560 ? 1e-11 : x)), BIN_HZ)).toBeNull();
+  expect(
+    bandwidthHz(
+      Float64Array.from(flat, (_, k) => 1e-6 * (300 / (300 + k * BIN_HZ)) ** 3),
+      BIN_HZ,
+    ),
+  ).toBeNull();
+  expect(
+    bandwidthHz(
+      Float64Array.from(flat, (x, k) => (k > 500 && k < 560 ? 1e-11 : x)),
+      BIN_HZ,
+    ),
+  ).toBeNull();
 });

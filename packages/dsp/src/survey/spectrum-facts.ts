@@ -2,7 +2,10 @@ import { powerToDb } from '../units.js';
 import type { ThirdOctave } from './findings.js';
 
 /** Nominal centres, IEC 61260-1; the exact ones are 1000 · 10^(n / 10), with band edges a factor 10^(± 1 / 20) away. */
-const NOMINAL_HZ = [25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150, 4000, 5000, 6300, 8000, 10000, 12500, 16000, 20000];
+const NOMINAL_HZ = [
+  25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150, 4000, 5000, 6300, 8000,
+  10000, 12500, 16000, 20000,
+];
 
 /** Power between two frequencies of a spectrum with mean squares a bin; bins at the edges count by their share. */
 export function powerBetween(power: ArrayLike<number>, binHz: number, lowHz: number, highHz: number): number {

@@ -2,7 +2,8 @@ import { parseChain, type TreatmentSettings } from '../chain/chain-spec.js';
 import type { BreathSpan, FindingFacts } from './findings.js';
 
 const settings = (treatment: Record<string, unknown>): TreatmentSettings => parseChain({ treatments: [treatment] }).treatments[0]!;
-const within = (value: number, low: number, high: number, step: number): number => Number((Math.round(Math.max(low, Math.min(high, value)) / step) * step).toFixed(3));
+const within = (value: number, low: number, high: number, step: number): number =>
+  Number((Math.round(Math.max(low, Math.min(high, value)) / step) * step).toFixed(3));
 
 /** The treatment that mends a finding, with settings from its figures; null where nothing in a chain does. */
 export function suggestionFor(fact: FindingFacts, all: readonly FindingFacts[]): TreatmentSettings | null {
@@ -47,23 +48,40 @@ export function suggestionFor(fact: FindingFacts, all: readonly FindingFacts[]):
 const milliseconds = (seconds: number): number => Math.round(seconds * 1000) / 1000;
 
 /** A breath of the survey as a row of the treatment. */
-export const breathRow = ({ startSeconds, endSeconds, certainty }: BreathSpan): { startSeconds: number; endSeconds: number; certaintyPercent: number } => ({
-  startSeconds: milliseconds(startSeconds), endSeconds: milliseconds(endSeconds), certaintyPercent: Math.round(100 * certainty),
+export const breathRow = ({
+  startSeconds,
+  endSeconds,
+  certainty,
+}: BreathSpan): { startSeconds: number; endSeconds: number; certaintyPercent: number } => ({
+  startSeconds: milliseconds(startSeconds),
+  endSeconds: milliseconds(endSeconds),
+  certaintyPercent: Math.round(100 * certainty),
 });
 
 /** One treatment mends all that is wrong with the channels; it always takes out the offset. */
 function channelsSuggestion(all: readonly FindingFacts[]): TreatmentSettings {
   const problem = all.find((fact) => fact.kind === 'channel');
   if (problem?.problem === 'opposite') return settings({ kind: 'channels', polarity: 'second' });
-  if (problem?.problem === 'dead' || problem?.problem === 'quieter') return settings({ kind: 'channels', route: problem.channel === 0 ? 'second' : 'first' });
+  if (problem?.problem === 'dead' || problem?.problem === 'quieter')
+    return settings({ kind: 'channels', route: problem.channel === 0 ? 'second' : 'first' });
   return settings({ kind: 'channels' });
 }
 
 /** Several lines: subtracting them costs the voice least. One tone above the voice: a notch. */
 function humSuggestion({ baseHz, fewest, source, driftHz }: Extract<FindingFacts, { kind: 'hum' }>): TreatmentSettings | null {
-  if (baseHz > 1000) return settings({ kind: 'tone', bands: [{ shape: 'notch', frequencyHz: Math.min(20000, baseHz), q: within(baseHz / 20, 5, 40, 0.1) }] });
+  if (baseHz > 1000)
+    return settings({
+      kind: 'tone',
+      bands: [{ shape: 'notch', frequencyHz: Math.min(20000, baseHz), q: within(baseHz / 20, 5, 40, 0.1) }],
+    });
   const base = within(baseHz, 20, 1000, 0.1);
   if (source === 'stray') return settings({ kind: 'hum-notch', baseHz: base, harmonics: 1, harmonicsOn: [1] });
   const on = fewest.filter((harmonic) => harmonic <= 40);
-  return settings({ kind: 'hum-lines', baseHz: base, harmonics: Math.max(1, ...on), harmonicsOn: on, drift: driftHz > 0.1 ? 'follow' : 'still' });
+  return settings({
+    kind: 'hum-lines',
+    baseHz: base,
+    harmonics: Math.max(1, ...on),
+    harmonicsOn: on,
+    drift: driftHz > 0.1 ? 'follow' : 'still',
+  });
 }

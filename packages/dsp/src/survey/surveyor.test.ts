@@ -5,10 +5,15 @@ import { parseChain } from '../chain/chain-spec.js';
 
 const survey = (channels: readonly Float32Array[], block = 4096): readonly Finding[] => {
   const surveyor = new Surveyor(kernels, RATE_HZ, channels.length);
-  for (let from = 0; from < channels[0]!.length; from += block) surveyor.process(channels.map((x) => x.subarray(from, from + block)), Math.min(block, channels[0]!.length - from));
+  for (let from = 0; from < channels[0]!.length; from += block)
+    surveyor.process(
+      channels.map((x) => x.subarray(from, from + block)),
+      Math.min(block, channels[0]!.length - from),
+    );
   return surveyor.finish().findings;
 };
-const of = <K extends FindingKind>(findings: readonly Finding[], kind: K) => findings.find((finding): finding is Finding & { kind: K } => finding.kind === kind);
+const of = <K extends FindingKind>(findings: readonly Finding[], kind: K) =>
+  findings.find((finding): finding is Finding & { kind: K } => finding.kind === kind);
 const SECONDS = 16;
 const talk = voice(SECONDS, 130, 11);
 const clean = mixed(talk, noise(-72, SECONDS, 4));
@@ -33,13 +38,20 @@ describe('clean talk', () => {
 
   test('reads the same whatever the block length, and every suggestion is a chain', () => {
     // Sums of blocks are rounded elsewhere, in the last digits.
-    const rounded = (block: number): string => JSON.stringify(survey([clean.subarray(0, 200_000)], block), (_, value: unknown) => (typeof value === 'number' ? Number(value.toPrecision(6)) : value));
+    const rounded = (block: number): string =>
+      JSON.stringify(survey([clean.subarray(0, 200_000)], block), (_, value: unknown) =>
+        typeof value === 'number' ? Number(value.toPrecision(6)) : value,
+      );
     expect(rounded(1000)).toBe(rounded(4096));
     for (const { suggestion } of findings) if (suggestion) expect(() => parseChain({ treatments: [suggestion] })).not.toThrow();
   });
 });
 
-test.each([[50, 6], [60, 3], [49.8, 4]])('mains hum at %d Hz with %d harmonics: base to 0.1 Hz, lines and levels', (baseHz, count) => {
+test.each([
+  [50, 6],
+  [60, 3],
+  [49.8, 4],
+])('mains hum at %d Hz with %d harmonics: base to 0.1 Hz, lines and levels', (baseHz, count) => {
   let heard = clean;
   for (let h = 1; h <= count; h++) heard = mixed(heard, sine(baseHz * h, -50 - 2 * h, SECONDS));
   const hum = of(survey([heard]), 'hum')!;
@@ -52,7 +64,10 @@ test.each([[50, 6], [60, 3], [49.8, 4]])('mains hum at %d Hz with %d harmonics: 
 });
 
 test('a stray tone is no mains: below 1 kHz a notch, above it a band of tone, to a hertz', () => {
-  expect(of(survey([mixed(clean, sine(437.3, -54, SECONDS))]), 'hum')).toMatchObject({ source: 'stray', suggestion: { kind: 'hum-notch', harmonicsOn: [1] } });
+  expect(of(survey([mixed(clean, sine(437.3, -54, SECONDS))]), 'hum')).toMatchObject({
+    source: 'stray',
+    suggestion: { kind: 'hum-notch', harmonicsOn: [1] },
+  });
   expect(Math.abs(of(survey([mixed(clean, sine(437.3, -54, SECONDS))]), 'hum')!.baseHz - 437.3)).toBeLessThan(0.11);
   const high = of(survey([mixed(clean, sine(6213.4, -60, SECONDS))]), 'hum')!;
   expect(Math.abs(high.baseHz - 6213.4)).toBeLessThan(1);
@@ -82,7 +97,8 @@ test('an offset as a fraction of full scale', () => {
 
 test('clipping: how many, where, at which level, also lowered afterwards', () => {
   const peak = clean.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
-  const at = (factor: number): Finding & { kind: 'clipping' } => of(survey([clean.map((x) => factor * Math.max(-0.5 * peak, Math.min(0.5 * peak, x)))]), 'clipping')!;
+  const at = (factor: number): Finding & { kind: 'clipping' } =>
+    of(survey([clean.map((x) => factor * Math.max(-0.5 * peak, Math.min(0.5 * peak, x)))]), 'clipping')!;
   for (const factor of [1, 0.25]) {
     expect(at(factor).levelDbfs).toBeCloseTo(20 * Math.log10(0.5 * peak * factor), 1);
     expect(at(factor).count).toBeGreaterThan(20);
@@ -109,7 +125,17 @@ test.each<[string, (x: Float32Array) => Float32Array[], string]>([
   ['dead', (x) => [x, new Float32Array(x.length)], 'dead'],
   ['quieter', (x) => [x.map((v) => v * 0.1), x], 'quieter'],
   ['identical', (x) => [x, x], 'identical'],
-  ['opposite', (x) => [x, mixed(x.map((v) => -v), noise(-75, SECONDS, 6))], 'opposite'],
+  [
+    'opposite',
+    (x) => [
+      x,
+      mixed(
+        x.map((v) => -v),
+        noise(-75, SECONDS, 6),
+      ),
+    ],
+    'opposite',
+  ],
 ])('a %s channel', (_, make, problem) => {
   expect(of(survey(make(clean)), 'channel')).toMatchObject({ problem });
   expect(of(survey([clean, mixed(talk, noise(-72, SECONDS, 99))]), 'channel')).toBeUndefined();

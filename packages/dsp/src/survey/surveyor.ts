@@ -43,7 +43,11 @@ export class Surveyor {
     const loudest = [...this.#channels].sort((a, b) => b.flaws.rmsDbfs - a.flaws.rmsDbfs)[0];
     if (loudest) facts.push(...contentFacts(loudest, seconds));
     const known = facts.map(([fact]) => fact);
-    const findings = facts.map(([fact, certainty]): Finding => ({ ...fact, certainty: Math.round(certainty * 100) / 100, suggestion: suggestionFor(fact, known) }));
+    const findings = facts.map(([fact, certainty]): Finding => ({
+      ...fact,
+      certainty: Math.round(certainty * 100) / 100,
+      suggestion: suggestionFor(fact, known),
+    }));
     const place = ({ kind }: FindingFacts): number => findingOrder.indexOf(kind);
     return { version: SURVEY_VERSION, seconds, findings: findings.sort((a, b) => place(a) - place(b)) };
   }

@@ -59,7 +59,8 @@ export function findTalk(features: Features): Talk {
         ? 1
         : 0;
   const bridge = Math.round(BRIDGE_SECONDS / features.frameSeconds);
-  for (const [from, to] of runs(Array.from(active, (flag) => flag === 0))) if (from > 0 && to < count && to - from <= bridge) active.fill(1, from, to);
+  for (const [from, to] of runs(Array.from(active, (flag) => flag === 0)))
+    if (from > 0 && to < count && to - from <= bridge) active.fill(1, from, to);
   const leastVoiced = Math.max(2, Math.round(LEAST_VOICED_SECONDS / features.frameSeconds));
   const stretches = runs(active).map(([from, to]): Stretch => {
     let voiced = 0;
@@ -84,7 +85,14 @@ export function findTalk(features: Features): Talk {
       talkFrames++;
     } else if (!active[i] && body[i]! > LEAST_FLOOR_DBFS - 9) quiet.push(level[i]!);
   }
-  return { floorDb, isTalk, stretches, talkFrames, talkBodyDb: powerToDb(power / Math.max(1, talkFrames)), quietDb: quiet.length > 0 ? quantile(quiet, 0.5) : quantile(level, 0.02) };
+  return {
+    floorDb,
+    isTalk,
+    stretches,
+    talkFrames,
+    talkBodyDb: powerToDb(power / Math.max(1, talkFrames)),
+    quietDb: quiet.length > 0 ? quantile(quiet, 0.5) : quantile(level, 0.02),
+  };
 }
 
 /** A low quantile of the surroundings of each frame; digital silence does not count. */
@@ -94,7 +102,9 @@ function floorOf(levels: Float32Array, spanFrames: number): Float32Array {
   const at = new Float32Array(points);
   for (let p = 0; p < points; p++) {
     const from = Math.max(0, Math.round(p * step - spanFrames / 2));
-    const around = levels.subarray(from, Math.min(levels.length, Math.round(p * step + spanFrames / 2))).filter((level) => level > LEAST_FLOOR_DBFS);
+    const around = levels
+      .subarray(from, Math.min(levels.length, Math.round(p * step + spanFrames / 2)))
+      .filter((level) => level > LEAST_FLOOR_DBFS);
     at[p] = around.length < 10 ? LEAST_FLOOR_DBFS : quantile(around, FLOOR_SHARE) + 2;
   }
   return Float32Array.from(levels, (_, i) => {

@@ -25,11 +25,17 @@ export function conformance(create: () => Processor): void {
         const out = source.map(() => new Float32Array(length));
         for (let from = 0, i = 0; from < length; i++) {
           const to = Math.min(length, from + sizes[i % sizes.length]!);
-          processor.process(source.map((s) => s.subarray(from, to)), out.map((o) => o.subarray(from, to)), to - from);
+          processor.process(
+            source.map((s) => s.subarray(from, to)),
+            out.map((o) => o.subarray(from, to)),
+            to - from,
+          );
           from = to;
         }
         for (let c = 0; c < 2; c++)
-          expect(firstDifference(out[c]!.subarray(processor.latencyFrames), whole[c]!.subarray(0, length - processor.latencyFrames))).toBeUndefined();
+          expect(
+            firstDifference(out[c]!.subarray(processor.latencyFrames), whole[c]!.subarray(0, length - processor.latencyFrames)),
+          ).toBeUndefined();
       }),
       { numRuns: 8 },
     );

@@ -68,7 +68,9 @@ export function levelDb(samples: Float32Array, from = 0, to = samples.length): n
 
 /** Amplitude in dBFS of one frequency, by correlation with a Hann-windowed complex exponential. */
 export function toneDb(samples: Float32Array, frequencyHz: number, from = 0, to = samples.length, sampleRateHz = RATE_HZ): number {
-  let re = 0, im = 0, weights = 0;
+  let re = 0,
+    im = 0,
+    weights = 0;
   for (let n = from; n < to; n++) {
     const w = 0.5 - 0.5 * cos((2 * PI * (n - from)) / (to - from));
     re += w * samples[n]! * cos((2 * PI * frequencyHz * n) / sampleRateHz);
@@ -85,7 +87,11 @@ export function run(processor: Processor, channels: readonly Float32Array[], blo
   const out = padded.map((samples) => new Float32Array(samples.length));
   for (let from = 0; from < length + processor.latencyFrames; from += blockFrames) {
     const to = Math.min(from + blockFrames, length + processor.latencyFrames);
-    processor.process(padded.map((p) => p.subarray(from, to)), out.map((o) => o.subarray(from, to)), to - from);
+    processor.process(
+      padded.map((p) => p.subarray(from, to)),
+      out.map((o) => o.subarray(from, to)),
+      to - from,
+    );
   }
   return out.map((samples) => samples.slice(processor.latencyFrames));
 }
@@ -97,7 +103,11 @@ export function run(processor: Processor, channels: readonly Float32Array[], blo
 export function voice(seconds: number, fundamentalHz = 120, seed = 5, sampleRateHz = RATE_HZ): Float32Array {
   const next = randomNumbers(seed);
   const out = new Float32Array(Math.round(seconds * sampleRateHz));
-  const formants = [[620, 80], [1180, 90], [2500, 140]] as const;
+  const formants = [
+    [620, 80],
+    [1180, 90],
+    [2500, 140],
+  ] as const;
   const state = formants.map(() => [0, 0] as [number, number]);
   let phase = 0;
   let syllable = 0;

@@ -116,8 +116,16 @@ export const settingNames = ({ parameters, choices, lists }: Pick<TreatmentDefin
 ];
 
 /** The default of every parameter, choice and list. */
-export function defaultValues({ parameters, choices, lists }: Pick<TreatmentDefinition, 'parameters' | 'choices' | 'lists'>): Record<string, SettingValue> {
+export function defaultValues({
+  parameters,
+  choices,
+  lists,
+}: Pick<TreatmentDefinition, 'parameters' | 'choices' | 'lists'>): Record<string, SettingValue> {
   const of = (specs: Readonly<Record<string, { readonly default: number | string }>> = {}): [string, SettingValue][] =>
     Object.entries(specs).map(([name, spec]) => [name, spec.default]);
-  return Object.fromEntries([...of(parameters), ...of(choices), ...Object.keys(lists ?? {}).map((name): [string, SettingValue] => [name, []])]);
+  return Object.fromEntries([
+    ...of(parameters),
+    ...of(choices),
+    ...Object.keys(lists ?? {}).map((name): [string, SettingValue] => [name, []]),
+  ]);
 }

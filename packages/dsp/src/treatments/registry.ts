@@ -22,7 +22,24 @@ import { tone } from './tone/tone.js';
  * Breaths and pauses come after the noise reduction, which learns the noise from what lies between the words; the price is
  * that all before them is rendered in the background while they are there.
  */
-const definitions = [clipping, clicks, spots, channels, plosives, highPass, humNotch, humLines, noiseReduction, room, expander, gate, breaths, pauses, tone, sibilance] as const;
+const definitions = [
+  clipping,
+  clicks,
+  spots,
+  channels,
+  plosives,
+  highPass,
+  humNotch,
+  humLines,
+  noiseReduction,
+  room,
+  expander,
+  gate,
+  breaths,
+  pauses,
+  tone,
+  sibilance,
+] as const;
 
 /** Names that a chain may use. */
 export type TreatmentKind = (typeof definitions)[number]['kind'];

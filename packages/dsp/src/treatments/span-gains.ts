@@ -4,13 +4,34 @@ import { dbToGain, powerToDb } from '../units.js';
 import type { ListSpec, ParameterSpecs, ParameterValues, TreatmentProcessor } from './definition.js';
 
 /** A list of stretches that are lowered or left: title and sentence, what its times mean, and fields of its own. */
-export function spanList(title: string, most: number, sentence: string, times: readonly [from: string, to: string], fields: ParameterSpecs = {}): ListSpec {
-  const time = (name: string, meaning: string) => ({ title: name, unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: meaning }) as const;
+export function spanList(
+  title: string,
+  most: number,
+  sentence: string,
+  times: readonly [from: string, to: string],
+  fields: ParameterSpecs = {},
+): ListSpec {
+  const time = (name: string, meaning: string) =>
+    ({
+      title: name,
+      unit: 's',
+      min: 0,
+      max: 86400,
+      default: 0,
+      step: 0.001,
+      practice: [0, 86400],
+      scale: 'linear',
+      sentence: meaning,
+    }) as const;
   return {
-    title, most, sentence,
+    title,
+    most,
+    sentence,
     choices: {
       state: {
-        title: 'State', default: 'treat', sentence: 'Whether it is treated.',
+        title: 'State',
+        default: 'treat',
+        sentence: 'Whether it is treated.',
         options: [
           { value: 'treat', title: 'treat', sentence: 'Lowered, where the other settings allow it.' },
           { value: 'leave', title: 'leave', sentence: 'Left as it is.' },
@@ -18,14 +39,18 @@ export function spanList(title: string, most: number, sentence: string, times: r
       },
     },
     fields: { startSeconds: time('From', times[0]), endSeconds: time('To', times[1]), ...fields },
-    conflict: ({ startSeconds, endSeconds }) => ((startSeconds as number) >= (endSeconds as number) ? `startSeconds (${startSeconds}) must be before endSeconds (${endSeconds}).` : undefined),
+    conflict: ({ startSeconds, endSeconds }) =>
+      (startSeconds as number) >= (endSeconds as number)
+        ? `startSeconds (${startSeconds}) must be before endSeconds (${endSeconds}).`
+        : undefined,
   };
 }
 
 /** Stretches in their order; of two that overlap the first. */
 export function apart<Span extends { readonly startSeconds: number; readonly endSeconds: number }>(spans: readonly Span[]): Span[] {
   const kept: Span[] = [];
-  for (const span of [...spans].sort((a, b) => a.startSeconds - b.startSeconds)) if (span.startSeconds >= (kept[kept.length - 1]?.endSeconds ?? 0)) kept.push(span);
+  for (const span of [...spans].sort((a, b) => a.startSeconds - b.startSeconds))
+    if (span.startSeconds >= (kept[kept.length - 1]?.endSeconds ?? 0)) kept.push(span);
   return kept;
 }
 
@@ -56,7 +81,11 @@ export class SpanGains implements Processor {
   #power = 0;
 
   /** @param places in their order, none over another. */
-  constructor(private readonly context: ProcessorContext, private readonly kind: string, private readonly places: readonly GainPlace[]) {
+  constructor(
+    private readonly context: ProcessorContext,
+    private readonly kind: string,
+    private readonly places: readonly GainPlace[],
+  ) {
     this.reset();
   }
 
@@ -129,8 +158,18 @@ export interface SpanWay<Values> {
 export class SpanTreatment<S extends ParameterSpecs> extends SpanGains implements TreatmentProcessor<S> {
   readonly #key: string;
 
-  constructor(context: ProcessorContext, private readonly way: SpanWay<ParameterValues<S>>, values: ParameterValues<S>) {
-    super(context, way.kind, way.spans(values).map(({ startSeconds, endSeconds }) => gainPlace(startSeconds, endSeconds, way.fadeMs(values), context.sampleRateHz)));
+  constructor(
+    context: ProcessorContext,
+    private readonly way: SpanWay<ParameterValues<S>>,
+    values: ParameterValues<S>,
+  ) {
+    super(
+      context,
+      way.kind,
+      way
+        .spans(values)
+        .map(({ startSeconds, endSeconds }) => gainPlace(startSeconds, endSeconds, way.fadeMs(values), context.sampleRateHz)),
+    );
     this.#key = way.key(values);
     this.setParameters(values);
   }

@@ -15,10 +15,19 @@ const LENGTH = sound.length;
 const read = (from: number, to: number) => Promise.resolve([sound.subarray(from, to)]);
 const track = { ...trackOf(fresh()), recordingFrames: LENGTH, clips: [plainClip('c1', 0, { startFrame: 0, endFrame: LENGTH })] };
 /** Cuts whose lengths are no periods of the hum. */
-const spans = [1.5, 3.1, 4.7, 6.3, 7.9].map((at, i) => ({ startFrame: Math.round(at * RATE_HZ), endFrame: Math.round((at + 0.4) * RATE_HZ) + 137 * (i + 1) }));
+const spans = [1.5, 3.1, 4.7, 6.3, 7.9].map((at, i) => ({
+  startFrame: Math.round(at * RATE_HZ),
+  endFrame: Math.round((at + 0.4) * RATE_HZ) + 137 * (i + 1),
+}));
 const notched = async (cuts: typeof spans): Promise<Float32Array> => {
   const { clips } = cutSpans(track, cuts, true);
-  const [arranged] = await readArranged({ clips, recordingFrames: LENGTH, sampleRateHz: RATE_HZ, tone: null, kernels }, 1, read, 0, endOf(clips));
+  const [arranged] = await readArranged(
+    { clips, recordingFrames: LENGTH, sampleRateHz: RATE_HZ, tone: null, kernels },
+    1,
+    read,
+    0,
+    endOf(clips),
+  );
   return runThrough(context, parseChain({ treatments: [{ kind: 'hum-notch' }] }), [arranged!])[0]!;
 };
 
@@ -35,6 +44,10 @@ test('a hum goes on over the joints: its notches do not ring', async () => {
 });
 
 test('what is too short, or at an end, is left as it is', async () => {
-  const odd = [{ startFrame: 0, endFrame: 48_000 }, { startFrame: 60_000, endFrame: 61_000 }, { startFrame: LENGTH - 20_000, endFrame: LENGTH }];
+  const odd = [
+    { startFrame: 0, endFrame: 48_000 },
+    { startFrame: 60_000, endFrame: 61_000 },
+    { startFrame: LENGTH - 20_000, endFrame: LENGTH },
+  ];
   expect(await alignCuts(odd, read, RATE_HZ, LENGTH)).toEqual(odd);
 });

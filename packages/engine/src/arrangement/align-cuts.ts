@@ -12,7 +12,12 @@ const NEARER = 0.01;
  * where a jump of its phase would make every narrow filter ring. Spans stay in their order; the sound is read as it comes in.
  * @param read frames [from, to) before the chain
  */
-export async function alignCuts(spans: readonly Span[], read: (from: number, to: number) => Promise<PlanarBlock>, sampleRateHz: number, lengthFrames: number): Promise<Span[]> {
+export async function alignCuts(
+  spans: readonly Span[],
+  read: (from: number, to: number) => Promise<PlanarBlock>,
+  sampleRateHz: number,
+  lengthFrames: number,
+): Promise<Span[]> {
   const reach = Math.round(REACH_SECONDS * sampleRateHz);
   const half = Math.round((COMPARE_SECONDS * sampleRateHz) / 2);
   const aligned: Span[] = [];
@@ -23,7 +28,10 @@ export async function alignCuts(spans: readonly Span[], read: (from: number, to:
       aligned.push(span);
       continue;
     }
-    const [[before], [after]] = await Promise.all([read(startFrame - half, startFrame + half), read(endFrame - reach - half, endFrame + reach + half)]);
+    const [[before], [after]] = await Promise.all([
+      read(startFrame - half, startFrame + half),
+      read(endFrame - reach - half, endFrame + reach + half),
+    ]);
     let best = reach;
     let most = -Infinity;
     for (let shift = 0; shift <= 2 * reach; shift += STEP_FRAMES) {

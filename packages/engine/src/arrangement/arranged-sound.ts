@@ -24,7 +24,13 @@ export interface Arrangement {
  * was recorded. The same for every reader, in any pieces.
  * @returns frames [startFrame, endFrame) of the session, planar; silence after the last clip.
  */
-export async function readArranged(sound: Arrangement, channels: number, read: ReadRecording, startFrame: number, endFrame: number): Promise<Float32Array[]> {
+export async function readArranged(
+  sound: Arrangement,
+  channels: number,
+  read: ReadRecording,
+  startFrame: number,
+  endFrame: number,
+): Promise<Float32Array[]> {
   const out = createBlock(channels, Math.max(0, endFrame - startFrame));
   const { clips } = sound;
   // A crossfade reaches at most to the middle of a neighbour: the clips beside those in the span are enough.
@@ -36,7 +42,14 @@ export async function readArranged(sound: Arrangement, channels: number, read: R
   return out;
 }
 
-async function addClip({ clips, recordingFrames, sampleRateHz, tone, kernels }: Arrangement, i: number, read: ReadRecording, startFrame: number, endFrame: number, out: readonly Float32Array[]): Promise<void> {
+async function addClip(
+  { clips, recordingFrames, sampleRateHz, tone, kernels }: Arrangement,
+  i: number,
+  read: ReadRecording,
+  startFrame: number,
+  endFrame: number,
+  out: readonly Float32Array[],
+): Promise<void> {
   const clip = clips[i]!;
   const [left, right] = edgesOf(clips, i, sampleRateHz, recordingFrames);
   const rising = placeOf(left, clip.startFrame, 'in');

@@ -12,7 +12,12 @@ import { endOf } from './places.js';
 
 const sound = mixed(noise(-50, 2, 5), sine(220, -20, 2));
 const LENGTH = sound.length;
-const track: Track = { ...trackOf(fresh()), recordingFrames: LENGTH, clips: [plainClip('c1', 0, { startFrame: 0, endFrame: LENGTH })], roomTone: { startFrame: 0, endFrame: 40_000 } };
+const track: Track = {
+  ...trackOf(fresh()),
+  recordingFrames: LENGTH,
+  clips: [plainClip('c1', 0, { startFrame: 0, endFrame: LENGTH })],
+  roomTone: { startFrame: 0, endFrame: 40_000 },
+};
 const room = noise(-50, 1, 9);
 const tone = makeRoomTone([room], RATE_HZ);
 const read = (samples: Float32Array) => (from: number, to: number) => Promise.resolve([samples.subarray(from, to)]);
@@ -27,7 +32,8 @@ const levelled = async (clips: readonly Clip[], samples = sound): Promise<Float3
   Levels.of(clips, LENGTH, RATE_HZ).apply([out], 0, 0, out.length);
   return out;
 };
-const same = (a: Float32Array, b: Float32Array): boolean => Buffer.from(a.buffer, a.byteOffset, a.byteLength).equals(Buffer.from(b.buffer, b.byteOffset, b.byteLength));
+const same = (a: Float32Array, b: Float32Array): boolean =>
+  Buffer.from(a.buffer, a.byteOffset, a.byteLength).equals(Buffer.from(b.buffer, b.byteOffset, b.byteLength));
 const largestStep = (x: Float32Array, from = 1, to = x.length): number => {
   let most = 0;
   for (let n = Math.max(1, from); n < to; n++) most = Math.max(most, Math.abs(x[n]! - x[n - 1]!));
@@ -67,7 +73,12 @@ test('the same in any pieces: a chunk, a block, a frame', async () => {
 
 test('no edge clicks: at cuts, gaps, silences, other gains no step is larger than the signal’s own', async () => {
   const own = largestStep(sound);
-  const some = fc.array(fc.tuple(fc.integer({ min: 600, max: LENGTH - 30_000 }), fc.integer({ min: 600, max: 20_000 })).map(([at, frames]) => span(at, at + frames)), { minLength: 1, maxLength: 3 });
+  const some = fc.array(
+    fc
+      .tuple(fc.integer({ min: 600, max: LENGTH - 30_000 }), fc.integer({ min: 600, max: 20_000 }))
+      .map(([at, frames]) => span(at, at + frames)),
+    { minLength: 1, maxLength: 3 },
+  );
   await fc.assert(
     fc.asyncProperty(some, some, some, async (cut, silent, lowered) => {
       const silence = silent.map((item) => ({ ...item, sound: { kind: 'silence' as const } }));
@@ -103,7 +114,11 @@ test('a gap is silent to the bit, its edges fade', async () => {
 test('a span is lowered by what was asked, and nothing around it', async () => {
   const out = await levelled(levelSpans(track, [span(30_000, 50_000)], -12).clips);
   expect(levelDb(out, 31_000, 49_000) - levelDb(sound, 31_000, 49_000)).toBeCloseTo(-12, 3);
-  for (const [from, to] of [[0, 29_800], [50_200, LENGTH]] as const) expect(same(out.slice(from, to), sound.slice(from, to))).toBe(true);
+  for (const [from, to] of [
+    [0, 29_800],
+    [50_200, LENGTH],
+  ] as const)
+    expect(same(out.slice(from, to), sound.slice(from, to))).toBe(true);
 });
 
 test('room tone stands in for what was there, at the level asked, without a seam', async () => {
@@ -114,7 +129,10 @@ test('room tone stands in for what was there, at the level asked, without a seam
 });
 
 test('a gain line is straight in decibels between its points and level beyond them, wherever the clip is moved or split', async () => {
-  const line = [{ frame: 20_000, gainDb: 0 }, { frame: 60_000, gainDb: -20 }];
+  const line = [
+    { frame: 20_000, gainDb: 0 },
+    { frame: 60_000, gainDb: -20 },
+  ];
   expect([0, 20_000, 40_000, 60_000, 90_000].map((frame) => lineDb(line, frame))).toEqual([0, 0, -10, -20, -20]);
   const shaped = shapeClip(track, 'c1', { line });
   const out = await levelled(splitAt(shaped, [33_333, 50_001]).clips);
@@ -123,8 +141,16 @@ test('a gain line is straight in decibels between its points and level beyond th
   expect(20 * Math.log10(moved.at(45_000))).toBeCloseTo(-10, 4);
 });
 
-test.each([['linear', 0.5], ['equal-power', Math.SQRT1_2], ['s', 0.5]] as const)('a fade in, %s: from nothing to all, %f in the middle', (curve, middle) => {
-  const levels = Levels.of(shapeClip(track, 'c1', { fadeIn: { frames: 20_000, curve }, fadeOut: { frames: 10_000, curve } }).clips, LENGTH, RATE_HZ);
+test.each([
+  ['linear', 0.5],
+  ['equal-power', Math.SQRT1_2],
+  ['s', 0.5],
+] as const)('a fade in, %s: from nothing to all, %f in the middle', (curve, middle) => {
+  const levels = Levels.of(
+    shapeClip(track, 'c1', { fadeIn: { frames: 20_000, curve }, fadeOut: { frames: 10_000, curve } }).clips,
+    LENGTH,
+    RATE_HZ,
+  );
   expect(levels.at(0)).toBeLessThan(0.001);
   expect(levels.at(10_000)).toBeCloseTo(middle, 3);
   expect(levels.at(LENGTH - 5000)).toBeCloseTo(middle, 3);
@@ -133,20 +159,43 @@ test.each([['linear', 0.5], ['equal-power', Math.SQRT1_2], ['s', 0.5]] as const)
 
 test('ten thousand clips: a second in the middle is read and levelled without going through all of them', async () => {
   const long = { ...track, recordingFrames: 1_000_000, clips: [plainClip('c1', 0, span(0, 1_000_000))] };
-  const clips = levelSpans(splitAt(long, Array.from({ length: 9999 }, (_, i) => (i + 1) * 100)), [span(48_000, 60_000)], -6).clips;
+  const clips = levelSpans(
+    splitAt(
+      long,
+      Array.from({ length: 9999 }, (_, i) => (i + 1) * 100),
+    ),
+    [span(48_000, 60_000)],
+    -6,
+  ).clips;
   expect(clips.length).toBeGreaterThan(9800);
   let reads = 0;
-  await readArranged({ clips, recordingFrames: 1_000_000, sampleRateHz: RATE_HZ, tone: null }, 1, (from, to) => (reads++, read(sound)(from, to)), 50_000, 50_900);
+  await readArranged(
+    { clips, recordingFrames: 1_000_000, sampleRateHz: RATE_HZ, tone: null },
+    1,
+    (from, to) => (reads++, read(sound)(from, to)),
+    50_000,
+    50_900,
+  );
   expect(reads).toBeLessThan(20);
 });
 
 test('a clip with a chain of its own is treated alone, the same in any pieces; a split of it goes on', async () => {
   const split = splitAt(track, [30_000, 60_000]);
-  const own = parseChain({ treatments: [{ kind: 'hum-notch', baseHz: 60, harmonics: 1 }, { kind: 'tone', bands: [{ shape: 'notch', frequencyHz: 220, q: 4 }] }] });
+  const own = parseChain({
+    treatments: [
+      { kind: 'hum-notch', baseHz: 60, harmonics: 1 },
+      { kind: 'tone', bands: [{ shape: 'notch', frequencyHz: 220, q: 4 }] },
+    ],
+  });
   const treated = { ...split, clips: split.clips.map((clip, i) => (i === 1 ? { ...clip, chain: own } : clip)) };
-  const all = async (clips: readonly Clip[], from = 0, to = LENGTH): Promise<Float32Array> => (await readArranged({ clips, recordingFrames: LENGTH, sampleRateHz: RATE_HZ, tone: null, kernels }, 1, read(sound), from, to))[0]!;
+  const all = async (clips: readonly Clip[], from = 0, to = LENGTH): Promise<Float32Array> =>
+    (await readArranged({ clips, recordingFrames: LENGTH, sampleRateHz: RATE_HZ, tone: null, kernels }, 1, read(sound), from, to))[0]!;
   const out = await all(treated.clips);
-  for (const [from, to] of [[0, 29_800], [60_200, LENGTH]] as const) expect(same(out.slice(from, to), sound.slice(from, to))).toBe(true);
+  for (const [from, to] of [
+    [0, 29_800],
+    [60_200, LENGTH],
+  ] as const)
+    expect(same(out.slice(from, to), sound.slice(from, to))).toBe(true);
   expect(toneDb(sound, 220, 32_000, 58_000) - toneDb(out, 220, 32_000, 58_000)).toBeGreaterThan(30);
   expect(largestStep(out, 29_500, 60_500)).toBeLessThan(largestStep(sound) * 1.1);
   const part = await all(treated.clips, 40_000, 52_000);

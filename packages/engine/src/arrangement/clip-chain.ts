@@ -18,7 +18,13 @@ export interface ClipChainContext {
  * A span of a recording through the chain of a clip, each time from a little before: the same span is always the same
  * sound. `read` gives any span, silence outside of the recording. Without a noise profile: what needs one is left out.
  */
-export async function readThroughChain({ kernels, sampleRateHz }: ClipChainContext, chain: ChainSpec, read: (from: number, to: number) => Promise<PlanarBlock>, from: number, to: number): Promise<PlanarBlock> {
+export async function readThroughChain(
+  { kernels, sampleRateHz }: ClipChainContext,
+  chain: ChainSpec,
+  read: (from: number, to: number) => Promise<PlanarBlock>,
+  from: number,
+  to: number,
+): Promise<PlanarBlock> {
   const lead = Math.max(0, from - LEAD_FRAMES);
   const start = lead - (lead % GRID_FRAMES);
   const samples = await read(start, to + BEYOND_FRAMES);

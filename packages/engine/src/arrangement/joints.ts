@@ -51,17 +51,28 @@ export const halves = (frames: number): readonly [before: number, after: number]
 /** The joint between two clips that touch; the same stream on both sides just goes on, whatever fade was wished: it would only meet itself. */
 export function jointOf(a: Clip, b: Clip, sampleRateHz: number): Edge {
   if (sameStream(a, b)) return NONE;
-  return { kind: 'cross', frames: crossFrames(a, b, sampleRateHz), curve: b.fadeIn.frames >= a.fadeOut.frames ? b.fadeIn.curve : a.fadeOut.curve };
+  return {
+    kind: 'cross',
+    frames: crossFrames(a, b, sampleRateHz),
+    curve: b.fadeIn.frames >= a.fadeOut.frames ? b.fadeIn.curve : a.fadeOut.curve,
+  };
 }
 
 /** The fade that a free edge has by itself: none where the recording itself begins or ends there, at the very start or end of the track. */
 export function freeEdge(clip: Clip, side: 'in' | 'out', last: boolean, sampleRateHz: number, recordingFrames: number): Edge {
-  const own = clip.sound.kind !== 'room-tone' && (side === 'in' ? clip.startFrame === 0 && clip.source.startFrame === 0 : last && clip.source.endFrame === recordingFrames);
+  const own =
+    clip.sound.kind !== 'room-tone' &&
+    (side === 'in' ? clip.startFrame === 0 && clip.source.startFrame === 0 : last && clip.source.endFrame === recordingFrames);
   return own ? NONE : { kind: 'fade', frames: Math.min(edgeFrames(sampleRateHz), clipFrames(clip) >> 1), curve: 's' };
 }
 
 /** Both edges of a clip before the chain. */
-export function edgesOf(clips: readonly Clip[], i: number, sampleRateHz: number, recordingFrames: number): readonly [left: Edge, right: Edge] {
+export function edgesOf(
+  clips: readonly Clip[],
+  i: number,
+  sampleRateHz: number,
+  recordingFrames: number,
+): readonly [left: Edge, right: Edge] {
   const clip = clips[i]!;
   const [before, after] = [clips[i - 1], clips[i + 1]];
   return [

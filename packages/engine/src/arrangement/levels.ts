@@ -3,7 +3,19 @@ import { clipEnd, fadeCurves, offsetOf, type Clip, type GainPoint } from '../doc
 import { crossFrames, fadeGain, freeEdge, freeFade, halves, touch } from './joints.js';
 
 /** Numbers a clip has in a table, in this order. */
-const START = 0, END = 1, GAIN = 2, OFFSET = 3, LINE_FROM = 4, LINE_TO = 5, IN = 6, IN_CURVE = 7, OUT = 8, OUT_CURVE = 9, JOIN_BEFORE = 10, JOIN_AFTER = 11, WIDTH = 12;
+const START = 0,
+  END = 1,
+  GAIN = 2,
+  OFFSET = 3,
+  LINE_FROM = 4,
+  LINE_TO = 5,
+  IN = 6,
+  IN_CURVE = 7,
+  OUT = 8,
+  OUT_CURVE = 9,
+  JOIN_BEFORE = 10,
+  JOIN_AFTER = 11,
+  WIDTH = 12;
 
 /** What clips do to levels, worked out and packed: it goes to the audio thread without being copied, and costs nothing to open there. */
 export interface LevelTable {
@@ -73,12 +85,13 @@ export class Levels {
   /** Multiplies block[…][at … at + frames) by the gain from `startFrame` of the session on. */
   apply(block: PlanarBlock, at: number, startFrame: number, frames: number): void {
     let i = this.#after(startFrame);
-    for (let n = 0; n < frames; ) {
+    for (let n = 0; n < frames;) {
       const frame = startFrame + n;
       while (i < this.#count && this.#rows[i * WIDTH + END]! <= frame) i++;
       // Where nothing moves, up to the next place where something does.
       const steady = Math.min(frames - n, this.#steadyFrames(i, frame));
-      const gain = steady > 0 && i < this.#count && this.#rows[i * WIDTH + START]! <= frame ? this.#rows[i * WIDTH + GAIN]! : this.#gain(i, frame);
+      const gain =
+        steady > 0 && i < this.#count && this.#rows[i * WIDTH + START]! <= frame ? this.#rows[i * WIDTH + GAIN]! : this.#gain(i, frame);
       const until = n + Math.max(1, steady);
       if (gain !== 1)
         for (let c = 0; c < block.length; c++) {
@@ -107,7 +120,8 @@ export class Levels {
     const rows = this.#rows;
     const row = i * WIDTH;
     if (frame < rows[row + START]!) return rows[row + START]! - frame;
-    if (rows[row + LINE_FROM] !== rows[row + LINE_TO] || frame < rows[row + START]! + Math.max(rows[row + IN]!, rows[row + JOIN_AFTER]!)) return 0;
+    if (rows[row + LINE_FROM] !== rows[row + LINE_TO] || frame < rows[row + START]! + Math.max(rows[row + IN]!, rows[row + JOIN_AFTER]!))
+      return 0;
     return Math.max(0, rows[row + END]! - Math.max(rows[row + OUT]!, rows[row + JOIN_BEFORE]!) - frame);
   }
 

@@ -13,10 +13,15 @@ export function placedChain(chain: ChainSpec, clips: readonly Clip[], sampleRate
   if (inPlace(clips)) return chain;
   let placer: Placer | undefined;
   const placed = (settings: TreatmentSettings): TreatmentSettings => {
-    const lists = Object.entries(treatmentOf(settings.kind).lists ?? {}).filter(([, { fields }]) => fields && ('startSeconds' in fields || 'atSeconds' in fields));
+    const lists = Object.entries(treatmentOf(settings.kind).lists ?? {}).filter(
+      ([, { fields }]) => fields && ('startSeconds' in fields || 'atSeconds' in fields),
+    );
     if (lists.length === 0) return settings;
     placer ??= new Placer(clips);
-    const rows = lists.map(([name]) => [name, (settings[name] as readonly ListRow[]).flatMap((row) => placedRows(row, placer!, sampleRateHz))]);
+    const rows = lists.map(([name]) => [
+      name,
+      (settings[name] as readonly ListRow[]).flatMap((row) => placedRows(row, placer!, sampleRateHz)),
+    ]);
     return { ...settings, ...Object.fromEntries(rows) };
   };
   return { ...chain, treatments: chain.treatments.map(placed) };

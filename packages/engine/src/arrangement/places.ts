@@ -42,7 +42,10 @@ export function recordingSpans(clips: Clips, span: Span): Span[] {
   const found: Span[] = [];
   for (const clip of clipsIn(clips, span)) {
     const offset = offsetOf(clip);
-    const part = { startFrame: Math.max(span.startFrame, clip.startFrame) + offset, endFrame: Math.min(span.endFrame, clipEnd(clip)) + offset };
+    const part = {
+      startFrame: Math.max(span.startFrame, clip.startFrame) + offset,
+      endFrame: Math.min(span.endFrame, clipEnd(clip)) + offset,
+    };
     const last = found[found.length - 1];
     if (last && last.endFrame === part.startFrame) found[found.length - 1] = { ...last, endFrame: part.endFrame };
     else found.push(part);
@@ -137,7 +140,17 @@ export function isPlain(clips: Clips, recordingFrames: number): boolean {
   const [clip] = clips;
   if (clips.length !== 1 || !clip) return false;
   const { startFrame, source, sound, gainDb, line, fadeIn, fadeOut, chain } = clip;
-  return startFrame === 0 && source.startFrame === 0 && source.endFrame === recordingFrames && sound.kind === 'recording' && gainDb === 0 && line.length === 0 && fadeIn.frames === 0 && fadeOut.frames === 0 && chain === null;
+  return (
+    startFrame === 0 &&
+    source.startFrame === 0 &&
+    source.endFrame === recordingFrames &&
+    sound.kind === 'recording' &&
+    gainDb === 0 &&
+    line.length === 0 &&
+    fadeIn.frames === 0 &&
+    fadeOut.frames === 0 &&
+    chain === null
+  );
 }
 
 /**
@@ -147,5 +160,8 @@ export function isPlain(clips: Clips, recordingFrames: number): boolean {
 export function followFrame(before: Clips, after: Clips, frame: number, placer = new Placer(after)): number {
   const recorded = recordingFrameAt(before, frame);
   const places = recorded === null ? [] : placer.framesOf(recorded);
-  return places.reduce((best, place) => (Math.abs(place - frame) < Math.abs(best - frame) ? place : best), places[0] ?? Math.min(frame, endOf(after)));
+  return places.reduce(
+    (best, place) => (Math.abs(place - frame) < Math.abs(best - frame) ? place : best),
+    places[0] ?? Math.min(frame, endOf(after)),
+  );
 }

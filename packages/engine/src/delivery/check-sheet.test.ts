@@ -4,15 +4,32 @@ import { checkSheet } from './check-sheet.js';
 import { requireTarget, targets } from './targets.js';
 
 const figures = (part: Partial<SoundFigures> = {}): SoundFigures => ({
-  integratedLufs: -16, loudnessRangeLu: 5, maxMomentaryLufs: -10, maxShortTermLufs: -12, truePeakDbtp: -1.4, samplePeakDbfs: -1.6,
-  rmsDbfs: -19, noiseFloorDbfs: -64, dcOffset: 0, durationSeconds: 10, sampleRateHz: 48000, channels: 1, ...part,
+  integratedLufs: -16,
+  loudnessRangeLu: 5,
+  maxMomentaryLufs: -10,
+  maxShortTermLufs: -12,
+  truePeakDbtp: -1.4,
+  samplePeakDbfs: -1.6,
+  rmsDbfs: -19,
+  noiseFloorDbfs: -64,
+  dcOffset: 0,
+  durationSeconds: 10,
+  sampleRateHz: 48000,
+  channels: 1,
+  ...part,
 });
 const podcast = targets[0]!;
 const broadcast = targets.find(({ name }) => name === 'European broadcast')!;
-const verdicts = (part: Partial<SoundFigures>, target = podcast) => checkSheet(figures(), figures(part), target).map(({ passed, missedBy }) => [passed, missedBy]);
+const verdicts = (part: Partial<SoundFigures>, target = podcast) =>
+  checkSheet(figures(), figures(part), target).map(({ passed, missedBy }) => [passed, missedBy]);
 
 test('all that is asked is met', () => {
-  expect(verdicts({})).toEqual([[true, null], [null, null], [true, null], [true, null]]);
+  expect(verdicts({})).toEqual([
+    [true, null],
+    [null, null],
+    [true, null],
+    [true, null],
+  ]);
 });
 
 test('each line fails for itself, and says by how much', () => {
@@ -29,7 +46,12 @@ test('the verdict is on the figure as it is shown: -1.04 dBTP reads -1.0 and pas
 
 test('silence has no loudness and fails a loudness; it has no peak and no floor, and passes those', () => {
   const silent = { integratedLufs: null, loudnessRangeLu: null, truePeakDbtp: null, noiseFloorDbfs: null };
-  expect(verdicts(silent)).toEqual([[false, null], [null, null], [true, null], [true, null]]);
+  expect(verdicts(silent)).toEqual([
+    [false, null],
+    [null, null],
+    [true, null],
+    [true, null],
+  ]);
 });
 
 test('nothing is asked of the floor in broadcast', () => {
@@ -39,15 +61,20 @@ test('nothing is asked of the floor in broadcast', () => {
 // EBU R 128 (2023): -23.0 LUFS ±0.5 LU where an exact hit is not practical, at most -1 dBTP. ATSC A/85: -24 LKFS ±2, -2 dBTP.
 test('broadcast targets are those of the published standards', () => {
   expect(broadcast).toMatchObject({ integratedLufs: -23, toleranceLu: 0.5, ceilingDbtp: -1 });
-  expect(targets.find(({ name }) => name === 'North-American broadcast')).toMatchObject({ integratedLufs: -24, toleranceLu: 2, ceilingDbtp: -2 });
+  expect(targets.find(({ name }) => name === 'North-American broadcast')).toMatchObject({
+    integratedLufs: -24,
+    toleranceLu: 2,
+    ceilingDbtp: -2,
+  });
 });
 
-test.each([
-  [{ integratedLufs: -5 }], [{ integratedLufs: 'loud' }], [{ toleranceLu: 0 }], [{ ceilingDbtp: 1 }], [{ ceilingDbtp: null }],
-])('a target with %j is refused with its limits', (part) => {
-  expect(() => requireTarget({ ...podcast, ...part })).toThrow(EngineError);
-  expect(() => requireTarget({ ...podcast, ...part })).toThrow(/goes from .* to /);
-});
+test.each([[{ integratedLufs: -5 }], [{ integratedLufs: 'loud' }], [{ toleranceLu: 0 }], [{ ceilingDbtp: 1 }], [{ ceilingDbtp: null }]])(
+  'a target with %j is refused with its limits',
+  (part) => {
+    expect(() => requireTarget({ ...podcast, ...part })).toThrow(EngineError);
+    expect(() => requireTarget({ ...podcast, ...part })).toThrow(/goes from .* to /);
+  },
+);
 
 test('a target without a loudness leaves the level as it is', () => {
   expect(requireTarget({ ...podcast, integratedLufs: null }).integratedLufs).toBeNull();

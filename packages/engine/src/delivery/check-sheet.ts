@@ -43,18 +43,30 @@ export function checkSheet(before: SoundFigures, after: SoundFigures, target: De
     const value = after[key];
     const beyond = asked === null || value === null ? null : excess(shown(value));
     const passed = asked === null ? null : beyond === null ? missing : beyond <= 1e-9;
-    return { title, unit, before: before[key], after: value, asked, passed, missedBy: beyond !== null && beyond > 1e-9 ? shown(beyond) : null };
+    return {
+      title,
+      unit,
+      before: before[key],
+      after: value,
+      asked,
+      passed,
+      missedBy: beyond !== null && beyond > 1e-9 ? shown(beyond) : null,
+    };
   };
   return [
     line(
-      'Integrated loudness', 'LUFS', 'integratedLufs',
+      'Integrated loudness',
+      'LUFS',
+      'integratedLufs',
       integratedLufs === null ? null : `${integratedLufs} ±${toleranceLu} LUFS`,
       (value) => Math.abs(value - integratedLufs!) - toleranceLu,
     ),
     line('Loudness range', 'LU', 'loudnessRangeLu', null, () => 0),
     line('True peak', 'dBTP', 'truePeakDbtp', `at most ${ceilingDbtp} dBTP`, (value) => value - ceilingDbtp, true),
     line(
-      'Noise floor', 'dBFS', 'noiseFloorDbfs',
+      'Noise floor',
+      'dBFS',
+      'noiseFloorDbfs',
       noiseFloorDbfs === null ? null : `at most ${noiseFloorDbfs} dBFS`,
       (value) => value - noiseFloorDbfs!,
       true,

@@ -42,9 +42,15 @@ export function requireTarget(json: object): DeliveryTarget {
   return {
     name: typeof name === 'string' && name.length <= 100 ? name : 'Own target',
     integratedLufs:
-      integratedLufs === null ? null : inRange(integratedLufs, LOUDNESS_RANGE_LUFS) ? integratedLufs : refuse('Target loudness in LUFS', LOUDNESS_RANGE_LUFS, integratedLufs),
+      integratedLufs === null
+        ? null
+        : inRange(integratedLufs, LOUDNESS_RANGE_LUFS)
+          ? integratedLufs
+          : refuse('Target loudness in LUFS', LOUDNESS_RANGE_LUFS, integratedLufs),
     toleranceLu: inRange(toleranceLu, [0.1, 5]) ? toleranceLu : refuse('The tolerance in LU', [0.1, 5], toleranceLu),
-    ceilingDbtp: inRange(ceilingDbtp, CEILING_RANGE_DBTP) ? ceilingDbtp : refuse('The true-peak ceiling in dBTP', CEILING_RANGE_DBTP, ceilingDbtp),
+    ceilingDbtp: inRange(ceilingDbtp, CEILING_RANGE_DBTP)
+      ? ceilingDbtp
+      : refuse('The true-peak ceiling in dBTP', CEILING_RANGE_DBTP, ceilingDbtp),
     noiseFloorDbfs: inRange(noiseFloorDbfs, [-120, 0]) ? noiseFloorDbfs : null,
   };
 }

@@ -1,6 +1,18 @@
 import { clipAfter, endOf, followFrame, Placer } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
-import { CLIP_GAIN_DB, clipEnd, clipFrames, MOST_CLIPS, NO_FADE, offsetOf, RECORDING, SHORTEST_CLIP_FRAMES, type Clip, type ClipSound, type GainPoint } from './clip.js';
+import {
+  CLIP_GAIN_DB,
+  clipEnd,
+  clipFrames,
+  MOST_CLIPS,
+  NO_FADE,
+  offsetOf,
+  RECORDING,
+  SHORTEST_CLIP_FRAMES,
+  type Clip,
+  type ClipSound,
+  type GainPoint,
+} from './clip.js';
 import { type Track } from './document.js';
 import { spanFrames, type Span } from './span.js';
 
@@ -28,7 +40,10 @@ export function tidySpans(spans: readonly Span[], clips: readonly Clip[]): Span[
 /** The points of a line that count within a span of the recording: those in it, and the next on either side. */
 export function lineWithin(line: readonly GainPoint[], { startFrame, endFrame }: Span): readonly GainPoint[] {
   if (line.length < 2) return line;
-  const first = Math.max(0, line.findLastIndex(({ frame }) => frame <= startFrame));
+  const first = Math.max(
+    0,
+    line.findLastIndex(({ frame }) => frame <= startFrame),
+  );
   const after = line.findIndex(({ frame }) => frame >= endFrame);
   return first === 0 && (after < 0 || after === line.length - 1) ? line : line.slice(first, after < 0 ? line.length : after + 1);
 }
@@ -38,25 +53,37 @@ export function partOf(clip: Clip, id: string, startFrame: number, endFrame: num
   const offset = offsetOf(clip);
   const source = { startFrame: startFrame + offset, endFrame: endFrame + offset };
   return {
-    ...clip, id, startFrame, source, line: lineWithin(clip.line, source),
-    fadeIn: startFrame === clip.startFrame ? clip.fadeIn : NO_FADE, fadeOut: endFrame === clipEnd(clip) ? clip.fadeOut : NO_FADE,
+    ...clip,
+    id,
+    startFrame,
+    source,
+    line: lineWithin(clip.line, source),
+    fadeIn: startFrame === clip.startFrame ? clip.fadeIn : NO_FADE,
+    fadeOut: endFrame === clipEnd(clip) ? clip.fadeOut : NO_FADE,
   };
 }
 
 /** Whether one clip goes on where the other ends, and sounds alike: a split that changed nothing. */
 export const continues = (a: Clip, b: Clip): boolean =>
-  clipEnd(a) === b.startFrame && a.source.endFrame === b.source.startFrame && JSON.stringify([a.sound, a.gainDb, a.chain]) === JSON.stringify([b.sound, b.gainDb, b.chain]) && a.fadeOut.frames === 0 && b.fadeIn.frames === 0;
+  clipEnd(a) === b.startFrame &&
+  a.source.endFrame === b.source.startFrame &&
+  JSON.stringify([a.sound, a.gainDb, a.chain]) === JSON.stringify([b.sound, b.gainDb, b.chain]) &&
+  a.fadeOut.frames === 0 &&
+  b.fadeIn.frames === 0;
 
 /** Both as one, under the first one's id. */
 function joinedClip(a: Clip, b: Clip): Clip {
-  const line = [...a.line, ...b.line.filter(({ frame }) => !a.line.some((point) => point.frame === frame))].sort((p, q) => p.frame - q.frame);
+  const line = [...a.line, ...b.line.filter(({ frame }) => !a.line.some((point) => point.frame === frame))].sort(
+    (p, q) => p.frame - q.frame,
+  );
   return { ...a, source: { startFrame: a.source.startFrame, endFrame: b.source.endFrame }, line, fadeOut: b.fadeOut };
 }
 
 /** The track with other clips; the loop goes where its sound went. @throws {EngineError} `clips-none`, `clips-many` */
 export function withClips(track: Track, clips: readonly Clip[], clipsMade = track.clipsMade): Track {
   if (clips.length === 0) throw new EngineError('clips-none', 'Nothing would be left of the track. Leave some of it.');
-  if (clips.length > MOST_CLIPS) throw new EngineError('clips-many', `A track holds up to ${MOST_CLIPS} clips; this would make ${clips.length}.`, { most: MOST_CLIPS });
+  if (clips.length > MOST_CLIPS)
+    throw new EngineError('clips-many', `A track holds up to ${MOST_CLIPS} clips; this would make ${clips.length}.`, { most: MOST_CLIPS });
   return { ...track, clips, clipsMade, loop: followed(track, clips) };
 }
 
@@ -73,18 +100,23 @@ export function splitAt(track: Track, frames: readonly number[]): Track {
   const { clips } = track;
   let made = track.clipsMade;
   const sorted = [...new Set(frames)].sort((a, b) => a - b);
-  const apart = (edge: number, from: number, to: number): boolean => edge - from >= SHORTEST_CLIP_FRAMES && to - edge >= SHORTEST_CLIP_FRAMES;
+  const apart = (edge: number, from: number, to: number): boolean =>
+    edge - from >= SHORTEST_CLIP_FRAMES && to - edge >= SHORTEST_CLIP_FRAMES;
   const parts: (readonly Clip[])[] = [];
   let done = 0;
-  for (let next = 0; next < sorted.length; ) {
+  for (let next = 0; next < sorted.length;) {
     const at = clipAfter(clips, sorted[next]!);
     const clip = clips[at];
     if (!clip) break;
     const cuts: number[] = [];
-    for (; next < sorted.length && sorted[next]! < clipEnd(clip); next++) if (apart(sorted[next]!, cuts[cuts.length - 1] ?? clip.startFrame, clipEnd(clip))) cuts.push(sorted[next]!);
+    for (; next < sorted.length && sorted[next]! < clipEnd(clip); next++)
+      if (apart(sorted[next]!, cuts[cuts.length - 1] ?? clip.startFrame, clipEnd(clip))) cuts.push(sorted[next]!);
     if (cuts.length === 0) continue;
     const edges = [clip.startFrame, ...cuts, clipEnd(clip)];
-    parts.push(clips.slice(done, at), edges.slice(1).map((to, i) => partOf(clip, i === 0 ? clip.id : `c${++made}`, edges[i]!, to)));
+    parts.push(
+      clips.slice(done, at),
+      edges.slice(1).map((to, i) => partOf(clip, i === 0 ? clip.id : `c${++made}`, edges[i]!, to)),
+    );
     done = at + 1;
   }
   return parts.length === 0 ? track : withClips(track, parts.concat([clips.slice(done)]).flat(), made);
@@ -108,19 +140,30 @@ export function joinWithin(track: Track, spans: readonly Span[]): Track {
       gone.add(clip);
     }
   }
-  return gone.size === 0 ? track : withClips(track, track.clips.flatMap((clip) => (gone.has(clip) ? [] : [grown.get(clip) ?? clip])));
+  return gone.size === 0
+    ? track
+    : withClips(
+        track,
+        track.clips.flatMap((clip) => (gone.has(clip) ? [] : [grown.get(clip) ?? clip])),
+      );
 }
 
 /** Splits at the edges of the spans, and makes of each clip in them what `make` says. */
 function carved(track: Track, spans: readonly Span[], make: (clip: Clip, spanIndex: number) => Clip | null): Track {
-  const split = splitAt(track, spans.flatMap(({ startFrame, endFrame }) => [startFrame, endFrame]));
+  const split = splitAt(
+    track,
+    spans.flatMap(({ startFrame, endFrame }) => [startFrame, endFrame]),
+  );
   const parts: (readonly Clip[])[] = [];
   let done = 0;
   spans.forEach(({ startFrame, endFrame }, i) => {
     const from = clipAfter(split.clips, startFrame);
     let to = from;
     while (to < split.clips.length && split.clips[to]!.startFrame < endFrame) to++;
-    parts.push(split.clips.slice(done, from), split.clips.slice(from, to).flatMap((clip) => make(clip, i) ?? []));
+    parts.push(
+      split.clips.slice(done, from),
+      split.clips.slice(from, to).flatMap((clip) => make(clip, i) ?? []),
+    );
     done = to;
   });
   return withClips({ ...split, clips: track.clips, loop: track.loop }, parts.concat([split.clips.slice(done)]).flat(), split.clipsMade);
@@ -146,14 +189,22 @@ const heldGain = (gainDb: number): number => Math.round(Math.max(CLIP_GAIN_DB.mi
 export function fillSpans(track: Track, spans: readonly (Span & { readonly sound: ClipSound })[]): Track {
   const tidy = tidySpans(spans, track.clips);
   const middle = ({ startFrame, endFrame }: Span): number => (startFrame + endFrame) / 2;
-  const sounds = tidy.map((span) => spans.findLast(({ startFrame, endFrame }) => startFrame <= middle(span) && endFrame > middle(span))?.sound ?? RECORDING);
-  return joinWithin(carved(track, tidy, (clip, i) => ({ ...clip, sound: sounds[i]! })), tidy);
+  const sounds = tidy.map(
+    (span) => spans.findLast(({ startFrame, endFrame }) => startFrame <= middle(span) && endFrame > middle(span))?.sound ?? RECORDING,
+  );
+  return joinWithin(
+    carved(track, tidy, (clip, i) => ({ ...clip, sound: sounds[i]! })),
+    tidy,
+  );
 }
 
 /** Lowers (or raises) spans. */
 export function levelSpans(track: Track, spans: readonly Span[], byDb: number): Track {
   const tidy = tidySpans(spans, track.clips);
-  return joinWithin(carved(track, tidy, (clip) => ({ ...clip, gainDb: heldGain(clip.gainDb + byDb) })), tidy);
+  return joinWithin(
+    carved(track, tidy, (clip) => ({ ...clip, gainDb: heldGain(clip.gainDb + byDb) })),
+    tidy,
+  );
 }
 
 /** The clip of that id, and where it stands. @throws {EngineError} `clip-unknown` */
@@ -167,7 +218,10 @@ export function requireClip(track: Track, clipId: string): { readonly clip: Clip
 export function shapeClip(track: Track, clipId: string, shape: Partial<Pick<Clip, 'gainDb' | 'line' | 'fadeIn' | 'fadeOut'>>): Track {
   const { clip } = requireClip(track, clipId);
   const longest = clipFrames(clip);
-  const fade = <F extends { frames: number }>(wanted: F): F => ({ ...wanted, frames: Math.max(0, Math.min(longest, Math.round(wanted.frames))) });
+  const fade = <F extends { frames: number }>(wanted: F): F => ({
+    ...wanted,
+    frames: Math.max(0, Math.min(longest, Math.round(wanted.frames))),
+  });
   const next: Clip = {
     ...clip,
     gainDb: heldGain(shape.gainDb ?? clip.gainDb),
@@ -175,7 +229,10 @@ export function shapeClip(track: Track, clipId: string, shape: Partial<Pick<Clip
     fadeIn: shape.fadeIn ? fade(shape.fadeIn) : clip.fadeIn,
     fadeOut: shape.fadeOut ? fade(shape.fadeOut) : clip.fadeOut,
   };
-  return withClips(track, track.clips.map((other) => (other === clip ? next : other)));
+  return withClips(
+    track,
+    track.clips.map((other) => (other === clip ? next : other)),
+  );
 }
 
 /** Points in their order, one a frame (the last told), within the range. */

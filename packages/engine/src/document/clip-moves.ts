@@ -17,7 +17,10 @@ export function trimClip(track: Track, clipId: string, edge: 'start' | 'end', to
   const end = edge === 'end' ? Math.min(latest, Math.max(clip.startFrame + SHORTEST_CLIP_FRAMES, to)) : clipEnd(clip);
   const trimmed = partOf(clip, clip.id, start, end);
   const next = { ...trimmed, line: clip.line, fadeIn: clip.fadeIn, fadeOut: clip.fadeOut };
-  return withClips(track, track.clips.map((other) => (other === clip ? next : other)));
+  return withClips(
+    track,
+    track.clips.map((other) => (other === clip ? next : other)),
+  );
 }
 
 /** Where two clips touch, the joint goes to a frame: one gets longer by what the other gives up. */
@@ -30,7 +33,10 @@ export function moveJoint(track: Track, clipId: string, toFrame: number): Track 
   const to = Math.max(earliest, Math.min(latest, Math.round(toFrame)));
   const first = { ...partOf(before, before.id, before.startFrame, to), line: before.line, fadeIn: before.fadeIn, fadeOut: before.fadeOut };
   const second = { ...partOf(clip, clip.id, to, clipEnd(clip)), line: clip.line, fadeIn: clip.fadeIn, fadeOut: clip.fadeOut };
-  return withClips(track, track.clips.flatMap((other) => (other === before ? [first] : other === clip ? [second] : [other])));
+  return withClips(
+    track,
+    track.clips.flatMap((other) => (other === before ? [first] : other === clip ? [second] : [other])),
+  );
 }
 
 /** Clips move together, as far as there is room before and after each of them. */
@@ -44,7 +50,12 @@ export function moveClips(track: Track, clipIds: readonly string[], byFrames: nu
     if (by < 0 && !(before && moved.has(before))) by = Math.max(by, (before ? clipEnd(before) : 0) - clip.startFrame);
     if (by > 0 && after && !moved.has(after)) by = Math.min(by, after.startFrame - clipEnd(clip));
   });
-  return by === 0 ? track : withClips(track, track.clips.map((clip) => (moved.has(clip) ? { ...clip, startFrame: clip.startFrame + by } : clip)));
+  return by === 0
+    ? track
+    : withClips(
+        track,
+        track.clips.map((clip) => (moved.has(clip) ? { ...clip, startFrame: clip.startFrame + by } : clip)),
+      );
 }
 
 /** Clips that were copied: their places count from the start of the span that they were in. */
@@ -71,7 +82,9 @@ export function pasteClips(track: Track, copied: CopiedClips, atFrame: number): 
   let made = room.clipsMade;
   const parts = copied.clips.map((clip) => ({ ...clip, id: `c${++made}`, startFrame: clip.startFrame + at }));
   const before = room.clips.filter(({ startFrame }) => startFrame < at);
-  const after = room.clips.filter(({ startFrame }) => startFrame >= at).map((clip) => ({ ...clip, startFrame: clip.startFrame + copied.frames }));
+  const after = room.clips
+    .filter(({ startFrame }) => startFrame >= at)
+    .map((clip) => ({ ...clip, startFrame: clip.startFrame + copied.frames }));
   return withClips(track, [...before, ...parts, ...after], made);
 }
 
@@ -116,14 +129,19 @@ export function giveBack(track: Track, clipId: string, side: 'before' | 'after')
   const push = Math.max(0, clipFrames(back) - roomFrames);
   // Where more room was left than is missing, it comes back right before what follows it.
   const placed = { ...back, startFrame: Math.max(start, clip.startFrame + push - clipFrames(back)) };
-  const before = track.clips.slice(0, at).map((other, i) => (i === at - 1 && push >= 0 && placed.startFrame === clipEnd(other) ? { ...other, fadeOut: NO_FADE } : other));
-  const after = track.clips.slice(at).map((other, i) => ({ ...other, startFrame: other.startFrame + push, ...(i === 0 ? { fadeIn: NO_FADE } : {}) }));
+  const before = track.clips
+    .slice(0, at)
+    .map((other, i) => (i === at - 1 && push >= 0 && placed.startFrame === clipEnd(other) ? { ...other, fadeOut: NO_FADE } : other));
+  const after = track.clips
+    .slice(at)
+    .map((other, i) => ({ ...other, startFrame: other.startFrame + push, ...(i === 0 ? { fadeIn: NO_FADE } : {}) }));
   return joinWithin(withClips(track, [...before, placed, ...after], made), [{ startFrame: placed.startFrame, endFrame: clipEnd(placed) }]);
 }
 
 function giveBackEnd(track: Track, clip: Clip): Track {
   const source = { startFrame: clip.source.endFrame, endFrame: track.recordingFrames };
-  if (clip !== track.clips[track.clips.length - 1] || spanFrames(source) <= 0) throw new EngineError('nothing-cut', 'Nothing was cut after this clip; there is nothing to give back.');
+  if (clip !== track.clips[track.clips.length - 1] || spanFrames(source) <= 0)
+    throw new EngineError('nothing-cut', 'Nothing was cut after this clip; there is nothing to give back.');
   const back = { ...plainClip(`c${track.clipsMade + 1}`, clipEnd(clip), source), gainDb: clip.gainDb };
   const before = track.clips.map((other) => (other === clip ? { ...clip, fadeOut: NO_FADE } : other));
   return joinWithin(withClips(track, [...before, back], track.clipsMade + 1), [{ startFrame: back.startFrame, endFrame: back.startFrame }]);

@@ -21,7 +21,8 @@ export interface GainPoint {
  * What is heard of a clip: its recording; nothing; or room tone in its place, at a gain that meets the level around it.
  * The recording beneath is not forgotten.
  */
-export type ClipSound = { readonly kind: 'recording' } | { readonly kind: 'silence' } | { readonly kind: 'room-tone'; readonly gainDb: number };
+export type ClipSound =
+  { readonly kind: 'recording' } | { readonly kind: 'silence' } | { readonly kind: 'room-tone'; readonly gainDb: number };
 
 export const RECORDING: ClipSound = { kind: 'recording' };
 export const NO_FADE: Fade = { frames: 0, curve: 'equal-power' };
@@ -52,7 +53,17 @@ export const SHORTEST_CLIP_FRAMES = 48;
 export const MOST_POINTS = 2000;
 
 /** A clip of a span as it is. */
-export const plainClip = (id: string, startFrame: number, source: Span): Clip => ({ id, startFrame, source, sound: RECORDING, gainDb: 0, line: [], fadeIn: NO_FADE, fadeOut: NO_FADE, chain: null });
+export const plainClip = (id: string, startFrame: number, source: Span): Clip => ({
+  id,
+  startFrame,
+  source,
+  sound: RECORDING,
+  gainDb: 0,
+  line: [],
+  fadeIn: NO_FADE,
+  fadeOut: NO_FADE,
+  chain: null,
+});
 
 export const clipFrames = ({ source }: Clip): number => source.endFrame - source.startFrame;
 export const clipEnd = (clip: Clip): number => clip.startFrame + clipFrames(clip);

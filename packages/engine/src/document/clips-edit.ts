@@ -17,9 +17,18 @@ export type ClipsEdit = OfTrack &
     | { readonly type: 'split-clips'; readonly frames: readonly number[] }
     | { readonly type: 'join-clips'; readonly span: Span }
     | { readonly type: 'cut-spans'; readonly spans: readonly Span[]; readonly close: boolean; readonly title?: string }
-    | { readonly type: 'fill-spans'; readonly spans: readonly (Span & { readonly sound: ClipSound })[]; readonly roomTone?: Span; readonly title?: string }
+    | {
+        readonly type: 'fill-spans';
+        readonly spans: readonly (Span & { readonly sound: ClipSound })[];
+        readonly roomTone?: Span;
+        readonly title?: string;
+      }
     | { readonly type: 'level-spans'; readonly spans: readonly Span[]; readonly byDb: number }
-    | { readonly type: 'shape-clip'; readonly clipId: string; readonly shape: Partial<Pick<Clip, 'gainDb' | 'line' | 'fadeIn' | 'fadeOut'>> }
+    | {
+        readonly type: 'shape-clip';
+        readonly clipId: string;
+        readonly shape: Partial<Pick<Clip, 'gainDb' | 'line' | 'fadeIn' | 'fadeOut'>>;
+      }
     | { readonly type: 'trim-clip'; readonly clipId: string; readonly edge: 'start' | 'end'; readonly toFrame: number }
     | { readonly type: 'move-joint'; readonly clipId: string; readonly toFrame: number }
     | { readonly type: 'move-clips'; readonly clipIds: readonly string[]; readonly byFrames: number }
@@ -30,7 +39,19 @@ export type ClipsEdit = OfTrack &
   );
 
 const kinds: ReadonlySet<string> = new Set<ClipsEdit['type']>([
-  'split-clips', 'join-clips', 'cut-spans', 'fill-spans', 'level-spans', 'shape-clip', 'trim-clip', 'move-joint', 'move-clips', 'paste-clips', 'move-span', 'give-back', 'set-room-tone',
+  'split-clips',
+  'join-clips',
+  'cut-spans',
+  'fill-spans',
+  'level-spans',
+  'shape-clip',
+  'trim-clip',
+  'move-joint',
+  'move-clips',
+  'paste-clips',
+  'move-span',
+  'give-back',
+  'set-room-tone',
 ]);
 export const isClipsEdit = (edit: { readonly type: string }): edit is ClipsEdit => kinds.has(edit.type);
 
@@ -74,7 +95,11 @@ export function editClips(track: Track, edit: ClipsEdit): Track {
 export function requireHeard({ clips }: Pick<Track, 'clips'>, span: Span | null): Span | null {
   const end = endOf(clips);
   if (span && !(span.startFrame >= 0 && span.endFrame <= end && span.startFrame < span.endFrame))
-    throw new EngineError('span-outside', `A span from frame ${span.startFrame} to ${span.endFrame} does not lie in the track (0 to ${end}).`, { span, end });
+    throw new EngineError(
+      'span-outside',
+      `A span from frame ${span.startFrame} to ${span.endFrame} does not lie in the track (0 to ${end}).`,
+      { span, end },
+    );
   return span;
 }
 
@@ -89,7 +114,10 @@ export function describeClipsEdit(edit: ClipsEdit): string {
     case 'join-clips':
       return 'Join';
     case 'cut-spans':
-      return edit.title ?? (edit.spans.length === 1 ? (edit.close ? 'Cut and close up' : 'Cut, leaving a gap') : `Cut ${places(edit.spans.length)}`);
+      return (
+        edit.title ??
+        (edit.spans.length === 1 ? (edit.close ? 'Cut and close up' : 'Cut, leaving a gap') : `Cut ${places(edit.spans.length)}`)
+      );
     case 'fill-spans': {
       const [sound] = edit.spans.map(({ sound: { kind } }) => kind);
       const word = sound === 'silence' ? 'Silence' : sound === 'room-tone' ? 'Room tone' : 'Give back the recording';

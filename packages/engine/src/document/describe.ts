@@ -90,7 +90,8 @@ function describeTreatmentEdit(settings: TreatmentSettings, edit: Edit): string 
 export function gestureKey(edit: Edit): string | null {
   if (isClipsEdit(edit)) return clipsGesture(edit);
   if (edit.type === 'set-parameter') return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${edit.name}`;
-  if (edit.type === 'set-parameters') return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${Object.keys(edit.values).join('+')}`;
+  if (edit.type === 'set-parameters')
+    return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${Object.keys(edit.values).join('+')}`;
   if (edit.type === 'set-track') return `${edit.trackId}/${edit.muted === undefined ? 'gain' : 'muted'}`;
   // An edge of a passage that is dragged is one step.
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;

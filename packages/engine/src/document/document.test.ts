@@ -8,9 +8,25 @@ import { trackOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
 
 /** Any edit that the first document allows, many of them also later. */
 const edits: fc.Arbitrary<Edit> = fc.oneof(
-  fc.record({ type: fc.constant('set-parameter' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1'), name: fc.constant('cutoffHz'), value: fc.double({ min: -1000, max: 2000, noNaN: true }) }),
-  fc.record({ type: fc.constant('bypass-treatment' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'), bypassed: fc.boolean() }),
-  fc.record({ type: fc.constant('move-treatment' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'), toIndex: fc.integer({ min: -2, max: 9 }) }),
+  fc.record({
+    type: fc.constant('set-parameter' as const),
+    trackId: fc.constant('track-1'),
+    treatmentId: fc.constantFrom('t1'),
+    name: fc.constant('cutoffHz'),
+    value: fc.double({ min: -1000, max: 2000, noNaN: true }),
+  }),
+  fc.record({
+    type: fc.constant('bypass-treatment' as const),
+    trackId: fc.constant('track-1'),
+    treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'),
+    bypassed: fc.boolean(),
+  }),
+  fc.record({
+    type: fc.constant('move-treatment' as const),
+    trackId: fc.constant('track-1'),
+    treatmentId: fc.constantFrom('t1', 't2', 't3', 't4'),
+    toIndex: fc.integer({ min: -2, max: 9 }),
+  }),
   fc.record({ type: fc.constant('reset-treatment' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1', 't4') }),
   fc
     .tuple(fc.integer({ min: 0, max: LENGTH - 1 }), fc.integer({ min: 1, max: LENGTH }))
@@ -54,12 +70,15 @@ test('edits leave the document that they are given as it was', () => {
 
 test('a value is held within its range and set on its steps', () => {
   const set = (value: number): unknown =>
-    trackOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'slopeDbPerOctave', value })).chain.treatments[0]!['slopeDbPerOctave'];
+    trackOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'slopeDbPerOctave', value })).chain.treatments[0]![
+      'slopeDbPerOctave'
+    ];
   expect([set(0), set(13), set(16), set(100)]).toEqual([6, 12, 18, 48]);
 });
 
 test('a gate never opens below where it closes: the other threshold gives way', () => {
-  const move = (name: string, value: number) => trackOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't4', name, value })).chain.treatments[3]!;
+  const move = (name: string, value: number) =>
+    trackOf(applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't4', name, value })).chain.treatments[3]!;
   expect(move('openDb', -60)).toMatchObject({ openDb: -60, closeDb: -60 });
   expect(move('closeDb', -20)).toMatchObject({ openDb: -20, closeDb: -20 });
 });
@@ -79,7 +98,13 @@ test('treatments are added at their place in the order of work, moved, reset wit
 
 describe('suggestions of a survey', () => {
   const take = (document: SessionDocument, settings: object, treatmentId = 'new'): SessionDocument =>
-    applyEdit(document, { type: 'take-suggestion', ...of, treatmentId, title: 'Finding', settings: parseChain({ treatments: [settings] }).treatments[0]! });
+    applyEdit(document, {
+      type: 'take-suggestion',
+      ...of,
+      treatmentId,
+      title: 'Finding',
+      settings: parseChain({ treatments: [settings] }).treatments[0]!,
+    });
 
   test('set and switch on the treatment that is there, and keep its id', () => {
     const [, hum] = trackOf(take(fresh(), { kind: 'hum-notch', baseHz: 60, harmonicsOn: [1, 3] })).chain.treatments;
@@ -87,8 +112,20 @@ describe('suggestions of a survey', () => {
   });
 
   test('bring in one that is not, at its place in the order of work, as one step that says what it was', () => {
-    const history = record(startHistory(fresh()), { type: 'take-suggestion', ...of, treatmentId: 'new', title: 'Clicks', settings: parseChain({ treatments: [{ kind: 'clicks' }] }).treatments[0]! });
-    expect(trackOf(history.present).chain.treatments.map(({ kind }) => kind)).toEqual(['clicks', 'high-pass', 'hum-notch', 'noise-reduction', 'gate']);
+    const history = record(startHistory(fresh()), {
+      type: 'take-suggestion',
+      ...of,
+      treatmentId: 'new',
+      title: 'Clicks',
+      settings: parseChain({ treatments: [{ kind: 'clicks' }] }).treatments[0]!,
+    });
+    expect(trackOf(history.present).chain.treatments.map(({ kind }) => kind)).toEqual([
+      'clicks',
+      'high-pass',
+      'hum-notch',
+      'noise-reduction',
+      'gate',
+    ]);
     expect(history.past[0]!.label).toBe('Take: Clicks');
     expect(undo(history).present).toEqual(fresh());
   });
@@ -102,7 +139,8 @@ describe('suggestions of a survey', () => {
 });
 
 test('choices and lists are set as they are, and refused when they are wrong', () => {
-  const set = (name: string, value: never, treatmentId = 't2') => applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId, name, value });
+  const set = (name: string, value: never, treatmentId = 't2') =>
+    applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId, name, value });
   expect(trackOf(set('harmonicsOn', [2, 3] as never)).chain.treatments[1]).toMatchObject({ harmonicsOn: [2, 3] });
   expect(trackOf(set('drift', 'follow' as never)).chain.treatments[1]).toMatchObject({ drift: 'follow' });
   expect(() => set('drift', 'sideways' as never)).toThrow(/fixed, follow/);
@@ -114,7 +152,9 @@ test('edits that make no sense are refused with a code', () => {
   expect(codeOf(() => applyEdit(fresh(), { type: 'set-noise', ...of, noise: { kind: 'passages', spans: [span] } }))).toBe('span-outside');
   expect(codeOf(() => applyEdit(fresh(), { type: 'set-loop', trackId: 'other', span: null }))).toBe('track-unknown');
   expect(codeOf(() => applyEdit(fresh(), { type: 'reset-treatment', ...of, treatmentId: 'gone' }))).toBe('treatment-missing');
-  expect(codeOf(() => applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'colour', value: 1 }))).toBe('treatment-missing');
+  expect(codeOf(() => applyEdit(fresh(), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'colour', value: 1 }))).toBe(
+    'treatment-missing',
+  );
 });
 
 test('one drag of a ruler is one step; another control, or a pause, starts another', () => {
@@ -131,7 +171,9 @@ test('one drag of a ruler is one step; another control, or a pause, starts anoth
 
 test('every edit has a readable label', () => {
   const label = (edit: Edit): string => record(startHistory(fresh()), edit).past[0]!.label;
-  expect(label({ type: 'set-noise', ...of, noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 90 }] } })).toBe('Take noise profile');
+  expect(label({ type: 'set-noise', ...of, noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 90 }] } })).toBe(
+    'Take noise profile',
+  );
   expect(label({ type: 'set-noise', ...of, noise: null })).toBe('Drop noise profile');
   expect(label({ type: 'set-loop', ...of, span: null })).toBe('Clear loop');
   expect(label({ type: 'remove-treatment', ...of, treatmentId: 't3' })).toBe('Remove Noise reduction');
@@ -144,12 +186,20 @@ test('every edit has a readable label', () => {
 
 test('a new session: the whole recording, its first two channels, a chain of the usual treatments', () => {
   const track = trackOf(fresh(6));
-  expect(track).toMatchObject({ channels: [0, 1], recordingFrames: LENGTH, noise: null, noiseHeld: false, clips: [{ startFrame: 0, source: { startFrame: 0, endFrame: LENGTH } }] });
+  expect(track).toMatchObject({
+    channels: [0, 1],
+    recordingFrames: LENGTH,
+    noise: null,
+    noiseHeld: false,
+    clips: [{ startFrame: 0, source: { startFrame: 0, endFrame: LENGTH } }],
+  });
   expect(track.chain.treatments.map(({ kind }) => kind)).toEqual(['high-pass', 'hum-notch', 'noise-reduction', 'gate']);
 });
 
 describe('documents from outside', () => {
-  const broken = (change: (document: Record<string, unknown> & { tracks: (Record<string, unknown> & { clips: Record<string, unknown>[] })[] }) => void): string => {
+  const broken = (
+    change: (document: Record<string, unknown> & { tracks: (Record<string, unknown> & { clips: Record<string, unknown>[] })[] }) => void,
+  ): string => {
     const document = JSON.parse(JSON.stringify(fresh()));
     change(document);
     return codeOf(() => parseDocument(document));
@@ -168,7 +218,15 @@ describe('documents from outside', () => {
     ['a gain out of range', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['gainDb'] = 90)],
     ['a fade of no known curve', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['fadeIn'] = { frames: 0, curve: 'wild' })],
     ['a sound of no known kind', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['sound'] = { kind: 'noise' })],
-    ['a line whose points go back', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['line'] = [{ frame: 9, gainDb: 0 }, { frame: 3, gainDb: 0 }])],
+    [
+      'a line whose points go back',
+      'document-shape',
+      (d) =>
+        (d.tracks[0]!.clips[0]!['line'] = [
+          { frame: 9, gainDb: 0 },
+          { frame: 3, gainDb: 0 },
+        ]),
+    ],
     ['a frame that is no whole number', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['startFrame'] = 0.5)],
     ['a target out of range', 'target-range', (d) => (d['target'] = { ...fresh().target, integratedLufs: 3 })],
   ])('%s is refused', (_, code, change) => {
@@ -182,7 +240,13 @@ describe('documents from outside', () => {
 
 test('a second pass stands right behind its noise reduction; another box joins it', () => {
   const spot = { way: 'noise', startSeconds: 1, endSeconds: 2, lowHz: 500, highHz: 900, reductionDb: 12 };
-  const edit = (treatmentId: string, startSeconds: number): Edit => ({ type: 'add-spot', ...of, treatmentId, afterId: 't3', spot: { ...spot, startSeconds } });
+  const edit = (treatmentId: string, startSeconds: number): Edit => ({
+    type: 'add-spot',
+    ...of,
+    treatmentId,
+    afterId: 't3',
+    spot: { ...spot, startSeconds },
+  });
   const once = record(startHistory(fresh()), edit('new', 1));
   expect(trackOf(once.present).chain.treatments.map(({ id }) => id)).toEqual(['t1', 't2', 't3', 'new', 't4']);
   expect(once.past).toHaveLength(1);

@@ -1,4 +1,16 @@
-import { defaultTreatment, MAX_TREATMENTS, parseChain, parseSetting, settingNames, treatmentKinds, treatmentOf, type ListRow, type SettingValue, type TreatmentKind, type TreatmentSettings } from '@euphonos/dsp';
+import {
+  defaultTreatment,
+  MAX_TREATMENTS,
+  parseChain,
+  parseSetting,
+  settingNames,
+  treatmentKinds,
+  treatmentOf,
+  type ListRow,
+  type SettingValue,
+  type TreatmentKind,
+  type TreatmentSettings,
+} from '@euphonos/dsp';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
 import { requireClip } from './clip-edits.js';
@@ -12,14 +24,51 @@ import { dropVersion, keepVersion, restoreVersion } from './version-edits.js';
 /** Everything that can be done to a document, as data: it can be listed, repeated and undone. */
 export type Edit =
   | ClipsEdit
-  | { readonly type: 'add-treatment'; readonly trackId: string; readonly clipId?: string; readonly kind: TreatmentKind; readonly treatmentId: string }
+  | {
+      readonly type: 'add-treatment';
+      readonly trackId: string;
+      readonly clipId?: string;
+      readonly kind: TreatmentKind;
+      readonly treatmentId: string;
+    }
   | { readonly type: 'remove-treatment'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string }
-  | { readonly type: 'move-treatment'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string; readonly toIndex: number }
-  | { readonly type: 'bypass-treatment'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string; readonly bypassed: boolean }
+  | {
+      readonly type: 'move-treatment';
+      readonly trackId: string;
+      readonly clipId?: string;
+      readonly treatmentId: string;
+      readonly toIndex: number;
+    }
+  | {
+      readonly type: 'bypass-treatment';
+      readonly trackId: string;
+      readonly clipId?: string;
+      readonly treatmentId: string;
+      readonly bypassed: boolean;
+    }
   | { readonly type: 'reset-treatment'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string }
-  | { readonly type: 'set-parameter'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string; readonly name: string; readonly value: SettingValue }
-  | { readonly type: 'set-parameters'; readonly trackId: string; readonly clipId?: string; readonly treatmentId: string; readonly values: Readonly<Record<string, SettingValue>> }
-  | { readonly type: 'take-suggestion'; readonly trackId: string; readonly treatmentId: string; readonly title: string; readonly settings: TreatmentSettings }
+  | {
+      readonly type: 'set-parameter';
+      readonly trackId: string;
+      readonly clipId?: string;
+      readonly treatmentId: string;
+      readonly name: string;
+      readonly value: SettingValue;
+    }
+  | {
+      readonly type: 'set-parameters';
+      readonly trackId: string;
+      readonly clipId?: string;
+      readonly treatmentId: string;
+      readonly values: Readonly<Record<string, SettingValue>>;
+    }
+  | {
+      readonly type: 'take-suggestion';
+      readonly trackId: string;
+      readonly treatmentId: string;
+      readonly title: string;
+      readonly settings: TreatmentSettings;
+    }
   | { readonly type: 'add-spot'; readonly trackId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
   | { readonly type: 'set-noise'; readonly trackId: string; readonly noise: NoiseSource | null }
   | { readonly type: 'hold-noise'; readonly trackId: string; readonly held: boolean }
@@ -53,7 +102,8 @@ function requireTreatment(track: Pick<Track, 'id' | 'chain'>, treatmentId: strin
 /** Pure: the document after the edit. The document given is not changed. @throws {EngineError} */
 export function applyEdit(document: SessionDocument, edit: Edit): SessionDocument {
   if (isWhole(edit)) return editWhole(document, edit);
-  if (edit.trackId === WHOLE && isTreatmentEdit(edit)) return { ...document, chain: { treatments: editTreatments({ id: WHOLE, chain: document.chain }, edit) } };
+  if (edit.trackId === WHOLE && isTreatmentEdit(edit))
+    return { ...document, chain: { treatments: editTreatments({ id: WHOLE, chain: document.chain }, edit) } };
   const before = requireTrack(document, edit.trackId);
   if (edit.type === 'split-tracks') return splitTracks(document, before, edit.channels);
   const after = isClipsEdit(edit) ? editClips(before, edit) : editTrack(before, edit);
@@ -91,9 +141,15 @@ function editTrack(track: Track, edit: TrackEdit): Track {
     case 'set-channels':
       return { ...track, channels: edit.channels };
     case 'set-track':
-      return { ...track, gainDb: Math.max(TRACK_GAIN_DB.min, Math.min(TRACK_GAIN_DB.max, edit.gainDb ?? track.gainDb)), muted: edit.muted ?? track.muted };
+      return {
+        ...track,
+        gainDb: Math.max(TRACK_GAIN_DB.min, Math.min(TRACK_GAIN_DB.max, edit.gainDb ?? track.gainDb)),
+        muted: edit.muted ?? track.muted,
+      };
     default:
-      return 'clipId' in edit && edit.clipId !== undefined ? editClipChain(track, edit.clipId, edit) : { ...track, chain: { treatments: editTreatments(track, edit) } };
+      return 'clipId' in edit && edit.clipId !== undefined
+        ? editClipChain(track, edit.clipId, edit)
+        : { ...track, chain: { treatments: editTreatments(track, edit) } };
   }
 }
 
@@ -105,7 +161,10 @@ const isTreatmentEdit = (edit: Edit): edit is TreatmentEdit => 'trackId' in edit
 function editClipChain(track: Track, clipId: string, edit: TreatmentEdit): Track {
   const { clip } = requireClip(track, clipId);
   const treatments = editTreatments({ id: clip.id, chain: clip.chain ?? { treatments: [] } }, edit);
-  return { ...track, clips: track.clips.map((other) => (other === clip ? { ...clip, chain: treatments.length === 0 ? null : { treatments } } : other)) };
+  return {
+    ...track,
+    clips: track.clips.map((other) => (other === clip ? { ...clip, chain: treatments.length === 0 ? null : { treatments } } : other)),
+  };
 }
 
 function editTreatments(track: Pick<Track, 'id' | 'chain'>, edit: TreatmentEdit): TreatmentSettings[] {
@@ -137,10 +196,15 @@ function editTreatments(track: Pick<Track, 'id' | 'chain'>, edit: TreatmentEdit)
   }
 }
 
-const requireAt = (track: Pick<Track, 'id' | 'chain'>, treatmentId: string): number => track.chain.treatments.indexOf(requireTreatment(track, treatmentId));
+const requireAt = (track: Pick<Track, 'id' | 'chain'>, treatmentId: string): number =>
+  track.chain.treatments.indexOf(requireTreatment(track, treatmentId));
 
 /** A second pass: the spot joins spots that sound after the treatment at `after`; where there are none, they come in right behind it. */
-function addSpot(list: readonly TreatmentSettings[], after: number, { spot, treatmentId }: Extract<Edit, { type: 'add-spot' }>): TreatmentSettings[] {
+function addSpot(
+  list: readonly TreatmentSettings[],
+  after: number,
+  { spot, treatmentId }: Extract<Edit, { type: 'add-spot' }>,
+): TreatmentSettings[] {
   const known = list.find(({ kind, bypassed }, i) => i > after && kind === 'spots' && !bypassed);
   const add = (to: TreatmentSettings): TreatmentSettings => setParameter(to, 'spots', [...(to['spots'] as readonly ListRow[]), spot]);
   if (known) return list.map((other) => (other === known ? add(known) : other));
@@ -149,7 +213,8 @@ function addSpot(list: readonly TreatmentSettings[], after: number, { spot, trea
 }
 
 function requireRoom(list: readonly TreatmentSettings[]): void {
-  if (list.length >= MAX_TREATMENTS) throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
+  if (list.length >= MAX_TREATMENTS)
+    throw new EngineError('document-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; remove one first.`);
 }
 
 /** Where a treatment stands in the usual order of work: in what order they are registered. */
@@ -159,10 +224,14 @@ const orderOf = ({ kind }: TreatmentSettings): number => treatmentKinds.indexOf(
  * Settings that a survey suggests. The first treatment of that kind takes them and is switched on; where there is
  * none, one comes in at its place in the usual order of work.
  */
-function takeSuggestion(list: readonly TreatmentSettings[], { settings, treatmentId }: Extract<Edit, { type: 'take-suggestion' }>): TreatmentSettings[] {
+function takeSuggestion(
+  list: readonly TreatmentSettings[],
+  { settings, treatmentId }: Extract<Edit, { type: 'take-suggestion' }>,
+): TreatmentSettings[] {
   const { id: _, ...wanted } = parseChain({ treatments: [settings] }).treatments[0]!;
   const known = list.find(({ kind }) => kind === settings.kind);
-  if (known) return list.map((other) => (other === known ? { ...other, ...together(known, wanted as TreatmentSettings), bypassed: false } : other));
+  if (known)
+    return list.map((other) => (other === known ? { ...other, ...together(known, wanted as TreatmentSettings), bypassed: false } : other));
   requireRoom(list);
   return placed(list, { ...wanted, bypassed: false, id: treatmentId });
 }
@@ -184,7 +253,8 @@ function together(known: TreatmentSettings, wanted: TreatmentSettings): Treatmen
 /** A number is held within its range, and parameters that must agree follow it; words and lists must be right. */
 function setParameter(treatment: TreatmentSettings, name: string, value: SettingValue): TreatmentSettings {
   const definition = treatmentOf(treatment.kind);
-  if (!settingNames(definition).includes(name)) throw new EngineError('treatment-missing', `${definition.title} has no parameter "${name}".`, { name });
+  if (!settingNames(definition).includes(name))
+    throw new EngineError('treatment-missing', `${definition.title} has no parameter "${name}".`, { name });
   const spec = definition.parameters[name];
   if (!spec || typeof value !== 'number') return { ...treatment, [name]: parseSetting(definition, name, value) };
   const steps = Math.round((Math.max(spec.min, Math.min(spec.max, value)) - spec.min) / spec.step);

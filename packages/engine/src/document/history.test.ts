@@ -5,8 +5,19 @@ import { fresh, LENGTH, of } from '../testing/documents.js';
 
 const edits: fc.Arbitrary<readonly [Edit, boolean]> = fc.tuple(
   fc.oneof(
-    fc.record({ type: fc.constant('set-parameter' as const), trackId: fc.constant('track-1'), treatmentId: fc.constant('t4'), name: fc.constantFrom('openDb', 'closeDb'), value: fc.integer({ min: -90, max: 0 }) }),
-    fc.record({ type: fc.constant('move-treatment' as const), trackId: fc.constant('track-1'), treatmentId: fc.constantFrom('t1', 't3'), toIndex: fc.integer({ min: 0, max: 3 }) }),
+    fc.record({
+      type: fc.constant('set-parameter' as const),
+      trackId: fc.constant('track-1'),
+      treatmentId: fc.constant('t4'),
+      name: fc.constantFrom('openDb', 'closeDb'),
+      value: fc.integer({ min: -90, max: 0 }),
+    }),
+    fc.record({
+      type: fc.constant('move-treatment' as const),
+      trackId: fc.constant('track-1'),
+      treatmentId: fc.constantFrom('t1', 't3'),
+      toIndex: fc.integer({ min: 0, max: 3 }),
+    }),
     fc.integer({ min: 1, max: LENGTH }).map((endFrame): Edit => ({ type: 'set-loop', ...of, span: { startFrame: 0, endFrame } })),
   ),
   fc.boolean(),
@@ -27,7 +38,10 @@ test('a log that went through JSON gives back the same history: every step, its 
 });
 
 test('of a long history the last steps are kept, and undoing them ends where they began', () => {
-  const history = story(Array.from({ length: 30 }, (_, i) => [{ type: 'set-loop', ...of, span: { startFrame: 0, endFrame: 1000 + i } }, false] as const), 0);
+  const history = story(
+    Array.from({ length: 30 }, (_, i) => [{ type: 'set-loop', ...of, span: { startFrame: 0, endFrame: 1000 + i } }, false] as const),
+    0,
+  );
   const short = replay(historyLog(history, 10));
   expect(short.past).toHaveLength(10);
   expect(short.present).toEqual(history.present);
@@ -36,7 +50,10 @@ test('of a long history the last steps are kept, and undoing them ends where the
 
 test('one drag is kept as its last edit; one that takes another ruler along as all it needs', () => {
   const drag = (name: string, values: readonly number[]): History =>
-    values.reduce((h, value, i) => record(h, { type: 'set-parameter', ...of, treatmentId: 't4', name, value }, i > 0), startHistory(fresh()));
+    values.reduce(
+      (h, value, i) => record(h, { type: 'set-parameter', ...of, treatmentId: 't4', name, value }, i > 0),
+      startHistory(fresh()),
+    );
   expect(historyLog(drag('openDb', [-40, -38, -36]), 10).past[0]).toHaveLength(1);
   // Down to -60 and back: the closing level was taken along on the way, and stays there.
   const along = drag('openDb', [-50, -60, -40]);

@@ -40,7 +40,8 @@ export function record(history: History, edit: Edit, sameGesture = false): Histo
 function joined({ document, edits }: HistoryStep, edit: Edit, next: SessionDocument): readonly Edit[] {
   // Edits of a clip under one gesture say where it goes, not by how much: the last says as much as all of them.
   if (isClipsEdit(edit)) return [edit];
-  const touched = (of: SessionDocument): string => JSON.stringify('trackId' in edit && edit.trackId !== WHOLE ? requireTrack(of, edit.trackId) : [of.target, of.chain]);
+  const touched = (of: SessionDocument): string =>
+    JSON.stringify('trackId' in edit && edit.trackId !== WHOLE ? requireTrack(of, edit.trackId) : [of.target, of.chain]);
   return touched(applyEdit(document, edit)) === touched(next) ? [edit] : [...edits, edit];
 }
 
@@ -78,6 +79,9 @@ export function historyLog({ past, present, future }: History, most: number): Hi
 
 /** Does everything in a log again. @throws {EngineError | DspError} when a step does not fit. */
 export function replay({ start, past, future }: HistoryLog): History {
-  const all = [...past, ...future].reduce((history, edits) => edits.reduce((step, edit, i) => record(step, edit, i > 0), history), startHistory(start));
+  const all = [...past, ...future].reduce(
+    (history, edits) => edits.reduce((step, edit, i) => record(step, edit, i > 0), history),
+    startHistory(start),
+  );
   return future.reduce(undo, all);
 }

@@ -6,17 +6,32 @@ import { trackOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
 
 describe('what is known of the noise', () => {
   const spans = (...list: [number, number][]) => list.map(([startFrame, endFrame]) => ({ startFrame, endFrame }));
-  const noisy = (list: { startFrame: number; endFrame: number }[], before = fresh()) => applyEdit(before, { type: 'set-noise', ...of, noise: { kind: 'passages', spans: list } });
+  const noisy = (list: { startFrame: number; endFrame: number }[], before = fresh()) =>
+    applyEdit(before, { type: 'set-noise', ...of, noise: { kind: 'passages', spans: list } });
 
   test('passages stand in their order, those that touch are one, none is no profile', () => {
-    expect(trackOf(noisy(spans([50000, 90000], [100, 40000], [30000, 45000]))).noise).toEqual({ kind: 'passages', spans: spans([100, 45000], [50000, 90000]) });
+    expect(trackOf(noisy(spans([50000, 90000], [100, 40000], [30000, 45000]))).noise).toEqual({
+      kind: 'passages',
+      spans: spans([100, 45000], [50000, 90000]),
+    });
     expect(trackOf(noisy([])).noise).toBeNull();
-    expect(codeOf(() => noisy(Array.from({ length: 9 }, (_, i) => ({ startFrame: i * 1000, endFrame: i * 1000 + 500 }))))).toBe('passages-many');
+    expect(codeOf(() => noisy(Array.from({ length: 9 }, (_, i) => ({ startFrame: i * 1000, endFrame: i * 1000 + 500 }))))).toBe(
+      'passages-many',
+    );
   });
 
   test('a passage of the first schema is read as one of today', () => {
     const { id, name, role, recordingId, channels, chain, loop } = trackOf(fresh());
-    const clip = { id: 'clip-1', recordingId, startFrame: 0, source: { startFrame: 0, endFrame: LENGTH }, channels, chain, loop, noisePassage: spans([10, 20000])[0] };
+    const clip = {
+      id: 'clip-1',
+      recordingId,
+      startFrame: 0,
+      source: { startFrame: 0, endFrame: LENGTH },
+      channels,
+      chain,
+      loop,
+      noisePassage: spans([10, 20000])[0],
+    };
     const old = { ...fresh(), schemaVersion: 1, tracks: [{ id, name, role, clips: [clip] }] };
     expect(parseDocument(JSON.parse(JSON.stringify(old)))).toEqual(noisy(spans([10, 20000])));
   });
@@ -24,7 +39,10 @@ describe('what is known of the noise', () => {
   test('what is kept is named, and survives a save', () => {
     const kept = applyEdit(fresh(), { type: 'set-noise', ...of, noise: { kind: 'kept', profileId: 'p1', name: 'Mill room' } });
     expect(parseDocument(JSON.parse(JSON.stringify(kept)))).toEqual(kept);
-    expect(record(startHistory(fresh()), { type: 'set-noise', ...of, noise: { kind: 'kept', profileId: 'p1', name: 'Mill room' } }).past[0]!.label).toBe('Noise profile: Mill room');
+    expect(
+      record(startHistory(fresh()), { type: 'set-noise', ...of, noise: { kind: 'kept', profileId: 'p1', name: 'Mill room' } }).past[0]!
+        .label,
+    ).toBe('Noise profile: Mill room');
   });
 
   test.each([
@@ -48,7 +66,11 @@ describe('what is known of the noise', () => {
 });
 
 describe('several tracks', () => {
-  const split = applyEdit(applyEdit(fresh(4), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'cutoffHz', value: 95 }), { type: 'split-tracks', ...of, channels: 4 });
+  const split = applyEdit(applyEdit(fresh(4), { type: 'set-parameter', ...of, treatmentId: 't1', name: 'cutoffHz', value: 95 }), {
+    type: 'split-tracks',
+    ...of,
+    channels: 4,
+  });
 
   test('a recording of four channels becomes four tracks with the same chain', () => {
     expect(split.tracks.map(({ name }) => name)).toEqual(['channel 1', 'channel 2', 'channel 3', 'channel 4']);
@@ -64,7 +86,9 @@ describe('several tracks', () => {
     document = applyEdit(document, { type: 'hold-noise', trackId: 'track-1.3', held: true });
     const span = { startFrame: 50000, endFrame: 90000 };
     document = applyEdit(document, { type: 'profile-tracks', span });
-    expect(document.tracks.map(({ noise }) => noise)).toEqual([0, 1, 2, 3].map((i) => (i === 2 ? own : { kind: 'passages', spans: [span] })));
+    expect(document.tracks.map(({ noise }) => noise)).toEqual(
+      [0, 1, 2, 3].map((i) => (i === 2 ? own : { kind: 'passages', spans: [span] })),
+    );
     expect(applyEdit(document, { type: 'hold-noise', trackId: 'track-1.3', held: false }).tracks[2]!.noiseHeld).toBe(false);
   });
 
@@ -73,9 +97,19 @@ describe('several tracks', () => {
     history = record(history, { type: 'set-track', trackId: 'track-1.3', muted: true });
     history = record(history, { type: 'add-treatment', trackId: WHOLE, kind: 'tone', treatmentId: 'w' });
     history = record(history, { type: 'bypass-treatment', trackId: WHOLE, treatmentId: 'w', bypassed: true });
-    expect(history.past.map(({ label }) => label)).toEqual(['channel 2: -70 dB', 'Mute channel 3', 'Whole, Add Tone', 'Whole, Bypass Tone']);
+    expect(history.past.map(({ label }) => label)).toEqual([
+      'channel 2: -70 dB',
+      'Mute channel 3',
+      'Whole, Add Tone',
+      'Whole, Bypass Tone',
+    ]);
     const document = history.present;
-    expect(document.tracks.map(({ gainDb, muted }) => [gainDb, muted])).toEqual([[0, false], [-60, false], [0, true], [0, false]]);
+    expect(document.tracks.map(({ gainDb, muted }) => [gainDb, muted])).toEqual([
+      [0, false],
+      [-60, false],
+      [0, true],
+      [0, false],
+    ]);
     expect(mixedTracks(document).map(({ name }) => name)).toEqual(['channel 1', 'channel 2', 'channel 4']);
     expect(document.chain.treatments).toMatchObject([{ kind: 'tone', bypassed: true }]);
     expect(parseDocument(JSON.parse(JSON.stringify(document)))).toEqual(document);

@@ -10,16 +10,22 @@ export function requireNoise(track: Track, noise: NoiseSource | null): NoiseSour
   for (const span of [...noise.spans].sort((a, b) => a.startFrame - b.startFrame)) {
     requireSpan(track, span);
     const last = spans[spans.length - 1];
-    if (last && span.startFrame <= last.endFrame) spans[spans.length - 1] = { startFrame: last.startFrame, endFrame: Math.max(last.endFrame, span.endFrame) };
+    if (last && span.startFrame <= last.endFrame)
+      spans[spans.length - 1] = { startFrame: last.startFrame, endFrame: Math.max(last.endFrame, span.endFrame) };
     else spans.push(span);
   }
   if (spans.length > MOST_PASSAGES)
-    throw new EngineError('passages-many', `A noise profile is taken from up to ${MOST_PASSAGES} passages; this would be ${spans.length}. Drop one first.`, { most: MOST_PASSAGES });
+    throw new EngineError(
+      'passages-many',
+      `A noise profile is taken from up to ${MOST_PASSAGES} passages; this would be ${spans.length}. Drop one first.`,
+      { most: MOST_PASSAGES },
+    );
   return spans.length === 0 ? null : { kind: 'passages', spans };
 }
 
 /** Every track whose recording holds the passage and that is not held takes its own profile from it. */
 export function profileTracks(document: SessionDocument, span: Span): SessionDocument {
-  const take = (track: Track): Track => (!track.noiseHeld && span.endFrame <= track.recordingFrames ? { ...track, noise: { kind: 'passages', spans: [span] } } : track);
+  const take = (track: Track): Track =>
+    !track.noiseHeld && span.endFrame <= track.recordingFrames ? { ...track, noise: { kind: 'passages', spans: [span] } } : track;
   return { ...document, tracks: document.tracks.map(take) };
 }

@@ -1,5 +1,16 @@
 import { parseChain } from '@euphonos/dsp';
-import { CLIP_GAIN_DB, clipEnd, fadeCurves, LONGEST_FADE_SECONDS, MOST_CLIPS, MOST_POINTS, type Clip, type ClipSound, type Fade, type GainPoint } from './clip.js';
+import {
+  CLIP_GAIN_DB,
+  clipEnd,
+  fadeCurves,
+  LONGEST_FADE_SECONDS,
+  MOST_CLIPS,
+  MOST_POINTS,
+  type Clip,
+  type ClipSound,
+  type Fade,
+  type GainPoint,
+} from './clip.js';
 import { fail, frame, list, number, object, span, text } from './json.js';
 
 /** No session runs faster than this. */
@@ -18,7 +29,8 @@ export function parseClips(value: unknown, where: string, recordingFrames: numbe
 function clip(value: unknown, where: string, recordingFrames: number): Clip {
   const json = object(value, where);
   const source = span(json['source'], `${where}.source`);
-  if (source.endFrame > recordingFrames || source.startFrame === source.endFrame) fail(`${where}.source`, 'must lie in the recording and not be empty');
+  if (source.endFrame > recordingFrames || source.startFrame === source.endFrame)
+    fail(`${where}.source`, 'must lie in the recording and not be empty');
   return {
     id: text(json['id'], `${where}.id`),
     startFrame: frame(json['startFrame'], `${where}.startFrame`),
@@ -35,7 +47,9 @@ function clip(value: unknown, where: string, recordingFrames: number): Clip {
 function sound(value: unknown, where: string): ClipSound {
   const json = object(value, where);
   if (json['kind'] === 'recording' || json['kind'] === 'silence') return { kind: json['kind'] };
-  return json['kind'] === 'room-tone' ? { kind: 'room-tone', gainDb: number(json['gainDb'], `${where}.gainDb`, CLIP_GAIN_DB) } : fail(`${where}.kind`, 'must be "recording", "silence" or "room-tone"');
+  return json['kind'] === 'room-tone'
+    ? { kind: 'room-tone', gainDb: number(json['gainDb'], `${where}.gainDb`, CLIP_GAIN_DB) }
+    : fail(`${where}.kind`, 'must be "recording", "silence" or "room-tone"');
 }
 
 function line(value: unknown, where: string): GainPoint[] {
@@ -44,7 +58,9 @@ function line(value: unknown, where: string): GainPoint[] {
     return { frame: frame(json['frame'], `${where}[${i}].frame`), gainDb: number(json['gainDb'], `${where}[${i}].gainDb`, CLIP_GAIN_DB) };
   });
   if (points.length > MOST_POINTS) fail(where, `must have ${MOST_POINTS} points or fewer`);
-  return points.every((point, i) => i === 0 || point.frame > points[i - 1]!.frame) ? points : fail(where, 'must have points in their order');
+  return points.every((point, i) => i === 0 || point.frame > points[i - 1]!.frame)
+    ? points
+    : fail(where, 'must have points in their order');
 }
 
 function fade(value: unknown, where: string): Fade {

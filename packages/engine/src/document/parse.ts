@@ -5,23 +5,43 @@ import { endOf } from '../arrangement/places.js';
 import { plainClip } from './clip.js';
 import { fail, frame, list, number, object, span, text, type Json } from './json.js';
 import { parseClips } from './parse-clips.js';
-import { MOST_PASSAGES, MOST_VERSIONS, SCHEMA_VERSION, TRACK_GAIN_DB, type NoiseSource, type SessionDocument, type Track, type Version } from './document.js';
+import {
+  MOST_PASSAGES,
+  MOST_VERSIONS,
+  SCHEMA_VERSION,
+  TRACK_GAIN_DB,
+  type NoiseSource,
+  type SessionDocument,
+  type Track,
+  type Version,
+} from './document.js';
 import type { Span } from './span.js';
 
 function channels(value: unknown, where: string): number[] {
   const read = list(value, where).map((channel) => frame(channel, where));
-  return read.length >= 1 && read.length <= 2 && new Set(read).size === read.length ? read : fail(where, 'must name one or two different channels');
+  return read.length >= 1 && read.length <= 2 && new Set(read).size === read.length
+    ? read
+    : fail(where, 'must name one or two different channels');
 }
 
 /** The first schema knew one passage and nothing else. */
 function noise(track: Json, where: string, within: (value: unknown, name: string) => Span): NoiseSource | null {
-  if (track['noisePassage'] !== null && track['noisePassage'] !== undefined) return { kind: 'passages', spans: [within(track['noisePassage'], 'noisePassage')] };
+  if (track['noisePassage'] !== null && track['noisePassage'] !== undefined)
+    return { kind: 'passages', spans: [within(track['noisePassage'], 'noisePassage')] };
   if (track['noise'] === null || track['noise'] === undefined) return null;
   const json = object(track['noise'], `${where}.noise`);
-  if (json['kind'] === 'kept') return { kind: 'kept', profileId: text(json['profileId'], `${where}.noise.profileId`), name: text(json['name'], `${where}.noise.name`) };
+  if (json['kind'] === 'kept')
+    return {
+      kind: 'kept',
+      profileId: text(json['profileId'], `${where}.noise.profileId`),
+      name: text(json['name'], `${where}.noise.name`),
+    };
   if (json['kind'] !== 'passages') fail(`${where}.noise.kind`, 'must be "passages" or "kept"');
   const spans = list(json['spans'], `${where}.noise.spans`).map((item, i) => within(item, `noise.spans[${i}]`));
-  const good = spans.length >= 1 && spans.length <= MOST_PASSAGES && spans.every(({ startFrame }, i) => i === 0 || startFrame > spans[i - 1]!.endFrame);
+  const good =
+    spans.length >= 1 &&
+    spans.length <= MOST_PASSAGES &&
+    spans.every(({ startFrame }, i) => i === 0 || startFrame > spans[i - 1]!.endFrame);
   return good ? { kind: 'passages', spans } : fail(`${where}.noise.spans`, `must be 1 to ${MOST_PASSAGES} passages that follow each other`);
 }
 
@@ -93,7 +113,10 @@ export function parseDocument(value: unknown): SessionDocument {
       'document-version',
       `The session document has schema version ${String(json['schemaVersion'])}; this program reads versions up to ${SCHEMA_VERSION}. Update the program.`,
     );
-  const versions = json['versions'] === undefined ? [] : list(json['versions'], 'versions').map((item, i) => version(item, `versions[${i}]`, schema as number));
+  const versions =
+    json['versions'] === undefined
+      ? []
+      : list(json['versions'], 'versions').map((item, i) => version(item, `versions[${i}]`, schema as number));
   if (versions.length > MOST_VERSIONS) fail('versions', `must be ${MOST_VERSIONS} or fewer`);
   return {
     schemaVersion: SCHEMA_VERSION,

@@ -8,21 +8,41 @@ const RATE = 48_000;
 /** Pauses of 2 s, 0.5 s (excepted) and 0.2 s (too short). */
 const settings = (part: object): TreatmentSettings =>
   parseChain({
-    treatments: [{ kind: 'pauses', afterWordMs: 100, beforeWordMs: 100, shortestMs: 400, pauses: [{ startSeconds: 1, endSeconds: 3, state: 'treat' }, { startSeconds: 5, endSeconds: 5.5, state: 'leave' }, { startSeconds: 7, endSeconds: 7.2, state: 'treat' }], ...part }],
+    treatments: [
+      {
+        kind: 'pauses',
+        afterWordMs: 100,
+        beforeWordMs: 100,
+        shortestMs: 400,
+        pauses: [
+          { startSeconds: 1, endSeconds: 3, state: 'treat' },
+          { startSeconds: 5, endSeconds: 5.5, state: 'leave' },
+          { startSeconds: 7, endSeconds: 7.2, state: 'treat' },
+        ],
+        ...part,
+      },
+    ],
   }).treatments[0]!;
 const tone = { passage: { startFrame: 0, endFrame: 40_000 }, gainDb: () => -1.5 };
 const done = (part: object) => trackOf(applyEdit(fresh(), pausesEdit(trackOf(fresh()), settings(part), RATE, tone) as Edit));
 
 test('cut and closed up, what is kept after and before the words stays', () => {
   const { clips } = done({ way: 'close' });
-  expect(clips.map(({ startFrame, source }) => [startFrame, source.startFrame, source.endFrame])).toEqual([[0, 0, 52_800], [52_800, 139_200, LENGTH]]);
+  expect(clips.map(({ startFrame, source }) => [startFrame, source.startFrame, source.endFrame])).toEqual([
+    [0, 0, 52_800],
+    [52_800, 139_200, LENGTH],
+  ]);
 });
 
 test('cut leaving a gap, and filled with room tone, the length stays', () => {
   expect(endOf(done({ way: 'gap' }).clips)).toBe(LENGTH);
   const toned = done({ way: 'tone' });
   expect(toned.roomTone).toEqual(tone.passage);
-  expect(toned.clips.map(({ sound, startFrame }) => [sound, startFrame])).toEqual([[{ kind: 'recording' }, 0], [{ kind: 'room-tone', gainDb: -1.5 }, 52_800], [{ kind: 'recording' }, 139_200]]);
+  expect(toned.clips.map(({ sound, startFrame }) => [sound, startFrame])).toEqual([
+    [{ kind: 'recording' }, 0],
+    [{ kind: 'room-tone', gainDb: -1.5 }, 52_800],
+    [{ kind: 'recording' }, 139_200],
+  ]);
 });
 
 test('shortened to a length: what is left of the pause has it, to the sample', () => {
@@ -40,9 +60,17 @@ test('the edit says how many; lowered ones need none; a second time there is not
 });
 
 test('room tone takes the place of breaths that are sure enough and not excepted', () => {
-  const rows = [{ startSeconds: 1, endSeconds: 1.4, certaintyPercent: 90, state: 'treat' }, { startSeconds: 3, endSeconds: 3.4, certaintyPercent: 30, state: 'treat' }, { startSeconds: 5, endSeconds: 5.4, certaintyPercent: 90, state: 'leave' }];
+  const rows = [
+    { startSeconds: 1, endSeconds: 1.4, certaintyPercent: 90, state: 'treat' },
+    { startSeconds: 3, endSeconds: 3.4, certaintyPercent: 30, state: 'treat' },
+    { startSeconds: 5, endSeconds: 5.4, certaintyPercent: 90, state: 'leave' },
+  ];
   const breaths = (way: string): TreatmentSettings => parseChain({ treatments: [{ kind: 'breaths', way, breaths: rows }] }).treatments[0]!;
   const edit = breathsEdit(trackOf(fresh()), breaths('tone'), RATE, tone)!;
-  expect(edit).toMatchObject({ type: 'fill-spans', title: '1 breath: room tone', spans: [{ startFrame: RATE, endFrame: 1.4 * RATE, sound: { kind: 'room-tone', gainDb: -1.5 } }] });
+  expect(edit).toMatchObject({
+    type: 'fill-spans',
+    title: '1 breath: room tone',
+    spans: [{ startFrame: RATE, endFrame: 1.4 * RATE, sound: { kind: 'room-tone', gainDb: -1.5 } }],
+  });
   expect(breathsEdit(trackOf(fresh()), breaths('lower'), RATE, tone)).toBeNull();
 });

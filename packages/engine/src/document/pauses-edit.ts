@@ -16,7 +16,12 @@ const counted = (count: number): string => (count === 1 ? '1 pause' : `${count} 
  * The edit that does to the pauses of a treatment what its settings say: cut and close up, cut leaving a gap, shorten,
  * or fill with room tone. Null when nothing is to be done: they are lowered while they are heard, or none is long enough.
  */
-export function pausesEdit(track: Pick<Track, 'id' | 'clips'>, settings: TreatmentSettings, sampleRateHz: number, tone: PauseTone | null): ClipsEdit | null {
+export function pausesEdit(
+  track: Pick<Track, 'id' | 'clips'>,
+  settings: TreatmentSettings,
+  sampleRateHz: number,
+  tone: PauseTone | null,
+): ClipsEdit | null {
   const way = settings['way'] as string;
   if (way === 'lower') return null;
   const spans = placed(track, takenPauses(parametersOf(settings) as never), sampleRateHz);
@@ -29,10 +34,17 @@ export function pausesEdit(track: Pick<Track, 'id' | 'clips'>, settings: Treatme
 }
 
 /** The edit that puts room tone in the place of the breaths of a treatment; null when it is not set to, or there is nothing to do. */
-export function breathsEdit(track: Pick<Track, 'id' | 'clips'>, settings: TreatmentSettings, sampleRateHz: number, tone: PauseTone | null): ClipsEdit | null {
+export function breathsEdit(
+  track: Pick<Track, 'id' | 'clips'>,
+  settings: TreatmentSettings,
+  sampleRateHz: number,
+  tone: PauseTone | null,
+): ClipsEdit | null {
   if (settings['way'] !== 'tone' || !tone) return null;
   const spans = placed(track, treatedBreaths(parametersOf(settings) as never), sampleRateHz);
-  return spans.length === 0 ? null : filled({ trackId: track.id, title: `${spans.length === 1 ? '1 breath' : `${spans.length} breaths`}: room tone` }, spans, tone);
+  return spans.length === 0
+    ? null
+    : filled({ trackId: track.id, title: `${spans.length === 1 ? '1 breath' : `${spans.length} breaths`}: room tone` }, spans, tone);
 }
 
 interface Seconds {
@@ -42,9 +54,14 @@ interface Seconds {
 
 function placed({ clips }: Pick<Track, 'clips'>, spans: readonly Seconds[], sampleRateHz: number): Span[] {
   const placer = new Placer(clips);
-  return spans.flatMap(({ startSeconds, endSeconds }) => placer.placesOf({ startFrame: Math.round(startSeconds * sampleRateHz), endFrame: Math.round(endSeconds * sampleRateHz) }));
+  return spans.flatMap(({ startSeconds, endSeconds }) =>
+    placer.placesOf({ startFrame: Math.round(startSeconds * sampleRateHz), endFrame: Math.round(endSeconds * sampleRateHz) }),
+  );
 }
 
 const filled = (of: { readonly trackId: string; readonly title: string }, spans: readonly Span[], tone: PauseTone): ClipsEdit => ({
-  type: 'fill-spans', ...of, roomTone: tone.passage, spans: spans.map((span) => ({ ...span, sound: { kind: 'room-tone', gainDb: tone.gainDb(span) } })),
+  type: 'fill-spans',
+  ...of,
+  roomTone: tone.passage,
+  spans: spans.map((span) => ({ ...span, sound: { kind: 'room-tone', gainDb: tone.gainDb(span) } })),
 });

@@ -10,7 +10,10 @@ const cutoffOf = (document: SessionDocument) => requireTrack(document, 'track-1'
 const after = (...edits: Edit[]): SessionDocument => edits.reduce(applyEdit, fresh());
 
 test('a version keeps chain and target; restoring it brings both back and keeps the versions; undo takes that back', () => {
-  const before = after(cutoff(95), keep('v1', 'Soft'), cutoff(160), { type: 'set-target', target: { ...fresh().target, integratedLufs: -23 } });
+  const before = after(cutoff(95), keep('v1', 'Soft'), cutoff(160), {
+    type: 'set-target',
+    target: { ...fresh().target, integratedLufs: -23 },
+  });
   const history = record(startHistory(before), { type: 'restore-version', id: 'v1', name: 'Soft' });
   expect(cutoffOf(history.present)).toBe(95);
   expect(history.present.target).toEqual(fresh().target);
@@ -30,7 +33,9 @@ test('there are twenty at most; one that is gone is told', () => {
   const many = after(...Array.from({ length: 20 }, (_, i) => keep(`v${i}`)));
   expect(codeOf(() => applyEdit(many, keep('one more')))).toBe('versions-many');
   expect(codeOf(() => applyEdit(many, { type: 'restore-version', id: 'gone', name: 'g' }))).toBe('version-unknown');
-  expect(codeOf(() => parseDocument(JSON.parse(JSON.stringify({ ...many, versions: [...many.versions, many.versions[0]] }))))).toBe('document-shape');
+  expect(codeOf(() => parseDocument(JSON.parse(JSON.stringify({ ...many, versions: [...many.versions, many.versions[0]] }))))).toBe(
+    'document-shape',
+  );
 });
 
 test('a document of before has none', () => {

@@ -21,7 +21,16 @@ function disagreementDb(spec: ChainSpec, startSeconds = 1.2): number {
 test.each([
   ['channels', { polarity: 'first' }, -90],
   ['plosives', {}, -90],
-  ['tone', { bands: [{ shape: 'low-shelf', frequencyHz: 150, gainDb: -6, q: 0.7 }, { shape: 'bell', frequencyHz: 360, gainDb: 4, q: 2 }] }, -90],
+  [
+    'tone',
+    {
+      bands: [
+        { shape: 'low-shelf', frequencyHz: 150, gainDb: -6, q: 0.7 },
+        { shape: 'bell', frequencyHz: 360, gainDb: 4, q: 2 },
+      ],
+    },
+    -90,
+  ],
   ['room', {}, -90],
   ['sibilance', {}, -90],
   // These remember more than the run-in of 0.4 s: the level of a voice, the lines of a hum. Here they start from noise.
@@ -52,11 +61,34 @@ test.each([
 });
 
 test('pauses and breaths are lowered live, behind a noise reduction, at the place where a render does', () => {
-  const pauses = { kind: 'pauses', shortestMs: 100, afterWordMs: 20, beforeWordMs: 20, pauses: [{ startSeconds: 0.2, endSeconds: 0.95, state: 'treat' }, { startSeconds: 1.95, endSeconds: 2.8, state: 'treat' }] };
+  const pauses = {
+    kind: 'pauses',
+    shortestMs: 100,
+    afterWordMs: 20,
+    beforeWordMs: 20,
+    pauses: [
+      { startSeconds: 0.2, endSeconds: 0.95, state: 'treat' },
+      { startSeconds: 1.95, endSeconds: 2.8, state: 'treat' },
+    ],
+  };
   const breaths = { kind: 'breaths', breaths: [{ startSeconds: 1.4, endSeconds: 1.7, certaintyPercent: 90, state: 'treat' }] };
   expect(disagreementDb(chain({ kind: 'noise-reduction' }, pauses, breaths, { kind: 'gate' }))).toBeLessThan(-90);
 });
 
 test('a gate that listens to talk knows where it is, also behind a stage that is late', () => {
-  expect(disagreementDb(chain({ kind: 'noise-reduction' }, { kind: 'gate', listens: 'talk', quiet: [{ startSeconds: 0, endSeconds: 1.1 }, { startSeconds: 1.8, endSeconds: 2.9 }] }))).toBeLessThan(-90);
+  expect(
+    disagreementDb(
+      chain(
+        { kind: 'noise-reduction' },
+        {
+          kind: 'gate',
+          listens: 'talk',
+          quiet: [
+            { startSeconds: 0, endSeconds: 1.1 },
+            { startSeconds: 1.8, endSeconds: 2.9 },
+          ],
+        },
+      ),
+    ),
+  ).toBeLessThan(-90);
 });

@@ -35,7 +35,10 @@ describe('what is rendered in the background', () => {
     const { out, frames } = listen(monitor, 0.5);
     expect(frames.every((frame) => frame >= 0)).toBe(true);
     const last = frames[frames.length - 1]! - 40 * QUANTUM_FRAMES;
-    expect(levelDb(out, out.length - 41 * QUANTUM_FRAMES, out.length - QUANTUM_FRAMES)).toBeCloseTo(levelDb(recording, last, last + 40 * QUANTUM_FRAMES) - 12, 0);
+    expect(levelDb(out, out.length - 41 * QUANTUM_FRAMES, out.length - QUANTUM_FRAMES)).toBeCloseTo(
+      levelDb(recording, last, last + 40 * QUANTUM_FRAMES) - 12,
+      0,
+    );
     expect(largestStep(out)).toBeLessThan(1.1);
   });
 });

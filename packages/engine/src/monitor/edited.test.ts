@@ -15,10 +15,15 @@ const LENGTH = recording.length;
 const track: Track = { ...trackOf(fresh()), recordingFrames: LENGTH, clips: [plainClip('c1', 0, { startFrame: 0, endFrame: LENGTH })] };
 const span = (startFrame: number, endFrame: number) => ({ startFrame, endFrame });
 /** A part of the first noise is gone, the word is lowered, a gap is left after it. */
-const edited = levelSpans(cutSpans(cutSpans(track, [span(10_000, 30_000)], true), [span(100_000, 105_000)], false), [span(40_000, 60_000)], -9);
+const edited = levelSpans(
+  cutSpans(cutSpans(track, [span(10_000, 30_000)], true), [span(100_000, 105_000)], false),
+  [span(40_000, 60_000)],
+  -9,
+);
 const levels = Levels.of(edited.clips, LENGTH, context.sampleRateHz);
 const read = (from: number, to: number) => Promise.resolve([recording.subarray(from, to)]);
-const arranged = async (clips: readonly Clip[]): Promise<Float32Array> => (await readArranged({ clips, recordingFrames: LENGTH, sampleRateHz: 48000, tone: null }, 1, read, 0, endOf(clips)))[0]!;
+const arranged = async (clips: readonly Clip[]): Promise<Float32Array> =>
+  (await readArranged({ clips, recordingFrames: LENGTH, sampleRateHz: 48000, tone: null }, 1, read, 0, endOf(clips)))[0]!;
 /** The render: the arranged sound through the chain, then levelled. */
 function rendered(samples: Float32Array): Float32Array {
   const parts: Float32Array[] = [];
@@ -29,7 +34,8 @@ function rendered(samples: Float32Array): Float32Array {
   levels.apply([out], 0, 0, out.length);
   return out;
 }
-const differenceDb = (a: Float32Array, b: Float32Array, from: number): number => 20 * Math.log10(a.reduce((most, x, n) => Math.max(most, n < from ? 0 : Math.abs(x - (b[n] ?? 0))), 1e-9));
+const differenceDb = (a: Float32Array, b: Float32Array, from: number): number =>
+  20 * Math.log10(a.reduce((most, x, n) => Math.max(most, n < from ? 0 : Math.abs(x - (b[n] ?? 0))), 1e-9));
 
 test('clips are heard as they are rendered: cuts, gaps and levels, to -90 dBFS', async () => {
   const sound = await arranged(edited.clips);
@@ -71,7 +77,13 @@ test('a level that moves while it plays does not click', async () => {
 test('a chain that names places of the recording follows its sound; times that were cut go with it', () => {
   const spec = parseChain({
     treatments: [
-      { kind: 'breaths', breaths: [{ startSeconds: 0.3, endSeconds: 0.5, state: 'treat', certaintyPercent: 90 }, { startSeconds: 1, endSeconds: 1.2, state: 'leave', certaintyPercent: 80 }] },
+      {
+        kind: 'breaths',
+        breaths: [
+          { startSeconds: 0.3, endSeconds: 0.5, state: 'treat', certaintyPercent: 90 },
+          { startSeconds: 1, endSeconds: 1.2, state: 'leave', certaintyPercent: 80 },
+        ],
+      },
       { kind: 'clicks', exceptions: [{ atSeconds: 1.5 }, { atSeconds: 0.4 }] },
       { kind: 'high-pass' },
     ],

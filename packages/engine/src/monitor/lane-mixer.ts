@@ -46,7 +46,9 @@ export class LaneMixer {
   process(dry: PlanarBlock, wet: PlanarBlock, mix: PlanarBlock, output: PlanarBlock, frames: number): void {
     const now = this.#now;
     const goal = (lane: Lane): number => (lane === this.#lane ? this.#gains[lane] : 0);
-    const source = goal('source'), removed = goal('removed'), result = goal('result');
+    const source = goal('source'),
+      removed = goal('removed'),
+      result = goal('result');
     for (let n = 0; n < frames; n++) {
       now.source = towards(now.source, source, this.#step);
       now.removed = towards(now.removed, removed, this.#step);

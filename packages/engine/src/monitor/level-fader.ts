@@ -9,7 +9,11 @@ export class LevelFader {
   #fade = 1;
   readonly #old: Float32Array[];
 
-  constructor(channels: number, private readonly fadeStep: number, private levels: Levels | null) {
+  constructor(
+    channels: number,
+    private readonly fadeStep: number,
+    private levels: Levels | null,
+  ) {
     this.#old = createBlock(channels, QUANTUM_FRAMES);
   }
 
@@ -35,7 +39,7 @@ export class LevelFader {
   #level(levels: Levels | null, block: PlanarBlock, timeline: Timeline, position: number, frames: number): void {
     if (!levels) return;
     const { loop } = timeline;
-    for (let at = 0; at < frames; ) {
+    for (let at = 0; at < frames;) {
       const frame = timeline.frameAt(position + at);
       const count = loop && frame < loop.endFrame ? Math.min(frames - at, loop.endFrame - frame) : frames - at;
       levels.apply(block, at, frame, count);

@@ -26,7 +26,8 @@ function heardFrom(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec,
   const first = frames.findIndex((frame) => frame >= 0) + 12;
   return { heard: out.subarray(first * 128, first * 128 + RATE_HZ / 2), from: frames[first]! };
 }
-const differenceDb = (heard: Float32Array, render: Float32Array, from: number): number => levelDb(heard.map((x, n) => x - render[from + n]!));
+const differenceDb = (heard: Float32Array, render: Float32Array, from: number): number =>
+  levelDb(heard.map((x, n) => x - render[from + n]!));
 
 test.each([
   ['other tracks', other, chain(), chain({ kind: 'high-pass' }, { kind: 'noise-reduction' })],

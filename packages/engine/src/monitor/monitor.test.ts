@@ -100,7 +100,10 @@ test('a moved control is heard within 100 ms, without a click or a gap', () => {
   const { out } = listen(monitor, 0.9, (q) => {
     if (q !== 200) return;
     movedAt = q * QUANTUM_FRAMES;
-    monitor.setChain(chain({ kind: 'high-pass', cutoffHz: 500, slopeDbPerOctave: 24 }, { kind: 'noise-reduction' }, { kind: 'gate', rangeDb: 0 }), profile);
+    monitor.setChain(
+      chain({ kind: 'high-pass', cutoffHz: 500, slopeDbPerOctave: 24 }, { kind: 'noise-reduction' }, { kind: 'gate', rangeDb: 0 }),
+      profile,
+    );
   });
   expect(levelDb(out, movedAt - 4800, movedAt)).toBeGreaterThan(-30);
   // The change comes after the latency of what stands behind it (84 ms) and glides in: 8 dB lower at 100 ms, done at 150.
@@ -127,7 +130,12 @@ test('another structure (order, bypass, slope) crossfades within 100 ms, without
 });
 
 test('another slope at the head of the longest chain is heard within 100 ms', () => {
-  const steep = chain({ kind: 'high-pass', cutoffHz: 400, slopeDbPerOctave: 48 }, { kind: 'hum-notch' }, { kind: 'noise-reduction' }, { kind: 'gate' });
+  const steep = chain(
+    { kind: 'high-pass', cutoffHz: 400, slopeDbPerOctave: 48 },
+    { kind: 'hum-notch' },
+    { kind: 'noise-reduction' },
+    { kind: 'gate' },
+  );
   const monitor = createMonitor(full);
   monitor.play(48000);
   const { out, frames } = listen(monitor, 0.7, (q) => q === 150 && monitor.setChain(steep, profile));

@@ -101,7 +101,11 @@ export class Monitor {
    * A chain and its profile. `prepared` is what it hears when its first part was rendered in the background: the
    * chain before goes on until enough of that is there. Only values changed: they glide. Anything else: crossfade to a new chain.
    */
-  setChain(spec: ChainSpec, profile: NoiseProfile | undefined, prepared: SampleStore = (this.#nextSource?.source ?? this.#source).store): void {
+  setChain(
+    spec: ChainSpec,
+    profile: NoiseProfile | undefined,
+    prepared: SampleStore = (this.#nextSource?.source ?? this.#source).store,
+  ): void {
     if (this.#nextSource) {
       this.#nextSource = { ...this.#nextSource, spec, prepared };
       this.#profile = profile;

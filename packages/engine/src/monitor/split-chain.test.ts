@@ -1,7 +1,8 @@
 import { parseChain, type ChainSpec } from '@euphonos/dsp';
 import { aloneChain, narrowBandChain, splitChain } from './split-chain.js';
 
-const chain = (...treatments: object[]): ChainSpec => parseChain({ treatments: treatments.map((treatment, i) => ({ id: `t${i}`, ...treatment })) });
+const chain = (...treatments: object[]): ChainSpec =>
+  parseChain({ treatments: treatments.map((treatment, i) => ({ id: `t${i}`, ...treatment })) });
 const kinds = ({ treatments }: ChainSpec): string[] => treatments.map(({ kind }) => kind);
 
 test('all that can run live is live', () => {
@@ -10,13 +11,21 @@ test('all that can run live is live', () => {
 });
 
 test('everything up to the last treatment of the background is prepared; bypassed ones do not count', () => {
-  const split = splitChain(chain({ kind: 'high-pass' }, { kind: 'clicks' }, { kind: 'gate' }, { kind: 'spots', bypassed: true }, { kind: 'tone' }));
-  expect([kinds(split.prepared), kinds(split.live)]).toEqual([['high-pass', 'clicks'], ['gate', 'spots', 'tone']]);
+  const split = splitChain(
+    chain({ kind: 'high-pass' }, { kind: 'clicks' }, { kind: 'gate' }, { kind: 'spots', bypassed: true }, { kind: 'tone' }),
+  );
+  expect([kinds(split.prepared), kinds(split.live)]).toEqual([
+    ['high-pass', 'clicks'],
+    ['gate', 'spots', 'tone'],
+  ]);
 });
 
 test('heard alone: what comes after does not matter, wherever it runs', () => {
   const spec = chain({ kind: 'clicks' }, { kind: 'hum-lines' }, { kind: 'gate' });
-  expect(splitChain(aloneChain(spec, 't1'))).toMatchObject({ prepared: { treatments: [{ kind: 'clicks' }] }, live: { treatments: [{ kind: 'hum-lines' }], alone: 't1' } });
+  expect(splitChain(aloneChain(spec, 't1'))).toMatchObject({
+    prepared: { treatments: [{ kind: 'clicks' }] },
+    live: { treatments: [{ kind: 'hum-lines' }], alone: 't1' },
+  });
   const inBackground = splitChain(aloneChain(spec, 't0'));
   expect(inBackground.prepared.alone).toBe('t0');
   expect(inBackground.live.treatments).toEqual([]);
@@ -27,9 +36,19 @@ test('of a high-pass what lies below its cutoff is heard, by a low-pass of its s
   const { treatments, alone } = aloneChain(chain({ kind: 'high-pass', cutoffHz: 100, slopeDbPerOctave: 24 }, { kind: 'gate' }), 't0');
   expect(alone).toBeUndefined();
   // Butterworth of order 4: q = 1 / (2 cos 22.5°) and 1 / (2 cos 67.5°).
-  expect(treatments).toMatchObject([{ kind: 'tone', bands: [{ shape: 'low-pass', frequencyHz: 100, q: 0.541 }, { shape: 'low-pass', frequencyHz: 100, q: 1.307 }] }]);
+  expect(treatments).toMatchObject([
+    {
+      kind: 'tone',
+      bands: [
+        { shape: 'low-pass', frequencyHz: 100, q: 0.541 },
+        { shape: 'low-pass', frequencyHz: 100, q: 1.307 },
+      ],
+    },
+  ]);
 });
 
 test('a sweep ends in a narrow band at its place', () => {
-  expect(narrowBandChain(chain({ kind: 'high-pass' }, { kind: 'tone' }, { kind: 'gate' }), 't1', 2500.4)).toMatchObject({ treatments: [{ kind: 'high-pass' }, { kind: 'tone', bands: [{ shape: 'band-pass', frequencyHz: 2500 }, {}] }] });
+  expect(narrowBandChain(chain({ kind: 'high-pass' }, { kind: 'tone' }, { kind: 'gate' }), 't1', 2500.4)).toMatchObject({
+    treatments: [{ kind: 'high-pass' }, { kind: 'tone', bands: [{ shape: 'band-pass', frequencyHz: 2500 }, {}] }],
+  });
 });

@@ -22,7 +22,8 @@ export function splitChain(spec: ChainSpec): SplitChain {
   const live = sounding(spec.treatments.slice(last + 1));
   if (spec.alone === undefined) return { prepared, live };
   // What one treatment takes out, alone: nothing after it matters.
-  if (prepared.treatments.some(({ id }) => id === spec.alone)) return { prepared: { ...prepared, alone: spec.alone }, live: { treatments: [] } };
+  if (prepared.treatments.some(({ id }) => id === spec.alone))
+    return { prepared: { ...prepared, alone: spec.alone }, live: { treatments: [] } };
   return { prepared, live: { ...live, alone: spec.alone } };
 }
 
@@ -37,14 +38,23 @@ export function aloneChain(spec: ChainSpec, treatmentId: string): ChainSpec {
   if (settings.kind !== 'high-pass') return { treatments: spec.treatments.slice(0, at + 1), alone: treatmentId };
   const pairs = Math.max(1, Math.round((settings['slopeDbPerOctave'] as number) / 12));
   const bands = Array.from({ length: pairs }, (_, pair) => ({
-    shape: 'low-pass', frequencyHz: settings['cutoffHz'], q: Number((1 / (2 * Math.cos((Math.PI * (2 * pair + 1)) / (4 * pairs)))).toFixed(3)),
+    shape: 'low-pass',
+    frequencyHz: settings['cutoffHz'],
+    q: Number((1 / (2 * Math.cos((Math.PI * (2 * pair + 1)) / (4 * pairs)))).toFixed(3)),
   }));
-  return { treatments: [...spec.treatments.slice(0, at), ...parseChain({ treatments: [{ kind: 'tone', id: treatmentId, bands }] }).treatments] };
+  return {
+    treatments: [...spec.treatments.slice(0, at), ...parseChain({ treatments: [{ kind: 'tone', id: treatmentId, bands }] }).treatments],
+  };
 }
 
 /** A chain that ends in a narrow band: for a sweep over the spectrum by ear. */
 export function narrowBandChain(spec: ChainSpec, treatmentId: string, frequencyHz: number): ChainSpec {
   const at = spec.treatments.findIndex(({ id }) => id === treatmentId);
   const bands = [4, 4].map((q) => ({ shape: 'band-pass', frequencyHz: Math.round(frequencyHz), q }));
-  return { treatments: [...spec.treatments.slice(0, Math.max(0, at)), ...parseChain({ treatments: [{ kind: 'tone', id: treatmentId, bands }] }).treatments] };
+  return {
+    treatments: [
+      ...spec.treatments.slice(0, Math.max(0, at)),
+      ...parseChain({ treatments: [{ kind: 'tone', id: treatmentId, bands }] }).treatments,
+    ],
+  };
 }

@@ -13,18 +13,23 @@ function numbered(): ChunkStore {
 
 test('any reader of any position gets the same frames, whatever the block length', () => {
   fc.assert(
-    fc.property(fc.integer({ min: 0, max: 5000 }), fc.integer({ min: 600, max: 4000 }), fc.integer({ min: 1, max: 700 }), (start, loopFrames, block) => {
-      const loop = { startFrame: start, endFrame: start + loopFrames };
-      const timeline = new Timeline(1, numbered());
-      timeline.anchor(1000, start, loop);
-      const whole = createBlock(1, 6000);
-      expect(timeline.read(1000, whole, 6000)).toBe(true);
-      const part = createBlock(1, block);
-      for (const at of [0, 17, 2999, 6000 - block]) {
-        expect(timeline.read(1000 + at, part, block)).toBe(true);
-        expect(Array.from(part[0]!)).toEqual(Array.from(whole[0]!.subarray(at, at + block)));
-      }
-    }),
+    fc.property(
+      fc.integer({ min: 0, max: 5000 }),
+      fc.integer({ min: 600, max: 4000 }),
+      fc.integer({ min: 1, max: 700 }),
+      (start, loopFrames, block) => {
+        const loop = { startFrame: start, endFrame: start + loopFrames };
+        const timeline = new Timeline(1, numbered());
+        timeline.anchor(1000, start, loop);
+        const whole = createBlock(1, 6000);
+        expect(timeline.read(1000, whole, 6000)).toBe(true);
+        const part = createBlock(1, block);
+        for (const at of [0, 17, 2999, 6000 - block]) {
+          expect(timeline.read(1000 + at, part, block)).toBe(true);
+          expect(Array.from(part[0]!)).toEqual(Array.from(whole[0]!.subarray(at, at + block)));
+        }
+      },
+    ),
     { numRuns: 60 },
   );
 });

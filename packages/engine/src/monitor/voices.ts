@@ -8,7 +8,11 @@ export class Voices {
   #crossfade = 0;
   readonly #wet: Float32Array[];
 
-  constructor(channels: number, private readonly fadeStep: number, voice: Voice) {
+  constructor(
+    channels: number,
+    private readonly fadeStep: number,
+    voice: Voice,
+  ) {
     this.#wet = createBlock(channels, QUANTUM_FRAMES);
     this.#voice = voice;
   }

@@ -1,4 +1,14 @@
-import { Chain, copyFrames, createBlock, DelayLine, MAX_BLOCK_FRAMES, type ChainSpec, type PlanarBlock, type Processor, type ProcessorContext } from '@euphonos/dsp';
+import {
+  Chain,
+  copyFrames,
+  createBlock,
+  DelayLine,
+  MAX_BLOCK_FRAMES,
+  type ChainSpec,
+  type PlanarBlock,
+  type Processor,
+  type ProcessorContext,
+} from '@euphonos/dsp';
 
 /** Takes what comes out: the processed frames and, aligned to the sample, the frames that went in. */
 export type Sink = (processed: PlanarBlock, source: PlanarBlock, frames: number) => void;
@@ -47,7 +57,11 @@ export class AlignedRun {
     const skip = Math.min(this.#toSkip, frames);
     this.#toSkip -= skip;
     if (skip < frames)
-      this.sink(this.#out.map((s) => s.subarray(skip)), this.#source.map(({ samples }) => samples.subarray(skip)), frames - skip);
+      this.sink(
+        this.#out.map((s) => s.subarray(skip)),
+        this.#source.map(({ samples }) => samples.subarray(skip)),
+        frames - skip,
+      );
     for (const line of this.#source) line.shift(frames);
   }
 }

@@ -5,7 +5,13 @@ import { measureEffects, type TouchedWord } from './effects.js';
 const context = { sampleRateHz: RATE_HZ, channels: 1, kernels };
 /** Hum at 50 Hz all along, a "word" at 1 kHz in the second of three seconds. */
 const sound = mixed(mixed(joined(silence(1), sine(1000, -12, 1), silence(1)), sine(50, -40, 3)), noise(-80, 3, 1));
-const spec = parseChain({ treatments: [{ kind: 'hum-notch', id: 'hum', harmonics: 1 }, { kind: 'high-pass', id: 'off', bypassed: true }, { kind: 'tone', id: 'tone', bands: [{ shape: 'bell', frequencyHz: 1000, gainDb: -6, q: 1 }] }] });
+const spec = parseChain({
+  treatments: [
+    { kind: 'hum-notch', id: 'hum', harmonics: 1 },
+    { kind: 'high-pass', id: 'off', bypassed: true },
+    { kind: 'tone', id: 'tone', bands: [{ shape: 'bell', frequencyHz: 1000, gainDb: -6, q: 1 }] },
+  ],
+});
 
 test('each treatment by itself: the hum leaves the gaps, the bell lowers the words', () => {
   const [hum, tone, ...none] = measureEffects(context, spec, [sound], RATE_HZ / 2);
@@ -24,7 +30,9 @@ test('what is mended is counted once on both sides, and from the passage on', ()
   const clicks = parseChain({ treatments: [{ kind: 'clicks', id: 'c' }] });
   const [effect] = measureEffects({ ...context, channels: 2, startFrame: 1000 }, clicks, [clicked, clicked.slice()], 40_000);
   // The word itself begins and ends with a step, which is a click too.
-  expect(effect!.events.map(({ startFrame }) => Math.round((startFrame - 1000) / 1000) * 1000).filter((frame) => frame % 48_000 > 0)).toEqual([60_000, 120_000]);
+  expect(
+    effect!.events.map(({ startFrame }) => Math.round((startFrame - 1000) / 1000) * 1000).filter((frame) => frame % 48_000 > 0),
+  ).toEqual([60_000, 120_000]);
 });
 
 test('what waits for a profile has no effect to tell', () => {

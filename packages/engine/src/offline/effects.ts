@@ -1,4 +1,12 @@
-import { Chain, needsProfile, powerToDb, type ChainSpec, type PlanarBlock, type ProcessorContext, type TreatmentEvent } from '@euphonos/dsp';
+import {
+  Chain,
+  needsProfile,
+  powerToDb,
+  type ChainSpec,
+  type PlanarBlock,
+  type ProcessorContext,
+  type TreatmentEvent,
+} from '@euphonos/dsp';
 import { AlignedRun } from './chain-run.js';
 
 /** What one treatment of a chain changes in a passage. */
@@ -49,7 +57,10 @@ class StageMeter {
   #sums = [0, 0, 0];
   #fill = 0;
 
-  constructor(private readonly stepFrames: number, private skip: number) {}
+  constructor(
+    private readonly stepFrames: number,
+    private skip: number,
+  ) {}
 
   take(after: PlanarBlock, before: PlanarBlock, frames: number): void {
     const start = Math.min(this.skip, frames);
@@ -86,7 +97,9 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
     const firstFrame = (context.startFrame ?? 0) + leadFrames;
     const onEvent = (event: TreatmentEvent): void => {
       // The same thing on both sides is one thing.
-      const known = event.channel > 0 && events.some((other) => other.channel !== event.channel && other.startFrame < event.endFrame && event.startFrame < other.endFrame);
+      const known =
+        event.channel > 0 &&
+        events.some((other) => other.channel !== event.channel && other.startFrame < event.endFrame && event.startFrame < other.endFrame);
       if (event.startFrame >= firstFrame && events.length < MOST_EVENTS && !known) events.push(event);
     };
     const out = input.map(() => new Float32Array(frames));
@@ -110,14 +123,26 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
       const [before, after] = [mean(meter.before, steps), mean(meter.after, steps)];
       return before > 1e-16 ? Math.max(-120, powerToDb((after + 1e-20) / before)) : null;
     };
-    const levelOf = (steps: Set<number>): number | null => (steps.size === 0 ? null : powerToDb(mean(meter.before, steps) / (steps.size * input.length) + 1e-20));
+    const levelOf = (steps: Set<number>): number | null =>
+      steps.size === 0 ? null : powerToDb(mean(meter.before, steps) / (steps.size * input.length) + 1e-20);
     const quietPower = quiet.size > 0 ? mean(meter.before, quiet) / quiet.size : 0;
     const touched = CLOSES.has(settings.kind) && quietPower > 0 ? touchedWords(meter, quietPower, firstFrame, stepFrames) : [];
     const words = mean(meter.before, loud);
     // A turned phase makes a difference without a loss: of such filters only what the level lost counts.
     const lost = TURNS_PHASE.has(settings.kind) ? Math.max(0, words - mean(meter.after, loud)) : mean(meter.removed, loud);
     const speechLossDb = words > 1e-16 ? Math.max(-120, powerToDb((lost + 1e-20) / words)) : null;
-    return [{ id: settings.id ?? settings.kind, gapsDb: change(quiet), wordsDb: change(loud), gapsDbfs: levelOf(quiet), wordsDbfs: levelOf(loud), speechLossDb, touched, events }];
+    return [
+      {
+        id: settings.id ?? settings.kind,
+        gapsDb: change(quiet),
+        wordsDb: change(loud),
+        gapsDbfs: levelOf(quiet),
+        wordsDbfs: levelOf(loud),
+        speechLossDb,
+        touched,
+        events,
+      },
+    ];
   });
 }
 

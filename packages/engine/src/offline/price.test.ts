@@ -10,7 +10,12 @@ const context = { sampleRateHz: RATE_HZ, channels: 1, kernels, noiseProfile: tak
 const chain = (...treatments: object[]) => parseChain({ treatments });
 
 test('the first noise reduction that sounds is priced, under its id; without one, or without its profile, nothing is', () => {
-  const price = priceOf(context, chain({ kind: 'noise-reduction', id: 'off', bypassed: true }, { kind: 'noise-reduction', id: 'on' }, { kind: 'gate' }), [heard], 0)!;
+  const price = priceOf(
+    context,
+    chain({ kind: 'noise-reduction', id: 'off', bypassed: true }, { kind: 'noise-reduction', id: 'on' }, { kind: 'gate' }),
+    [heard],
+    0,
+  )!;
   expect(price.treatmentId).toBe('on');
   expect(price.points).toHaveLength(41);
   expect(priceOf(context, chain({ kind: 'gate' }), [heard], 0)).toBeNull();

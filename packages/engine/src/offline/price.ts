@@ -1,4 +1,13 @@
-import { findTreatment, measurePrice, needsProfile, parametersOf, type ChainSpec, type PlanarBlock, type PriceCurve, type ProcessorContext } from '@euphonos/dsp';
+import {
+  findTreatment,
+  measurePrice,
+  needsProfile,
+  parametersOf,
+  type ChainSpec,
+  type PlanarBlock,
+  type PriceCurve,
+  type ProcessorContext,
+} from '@euphonos/dsp';
 import { runThrough } from './run-through.js';
 
 /** The trade-off of the first noise reduction of a chain. */

@@ -17,7 +17,11 @@ const levelDb = (values: Float32Array, hz: number, frameSize: number): number =>
 
 test('with nothing before it is the profile of the passage itself', async () => {
   const plain = takeNoiseProfile(kernels, cut(passage.startFrame, passage.endFrame), RATE_HZ);
-  for (const treatments of [[{ kind: 'noise-reduction' }], [{ kind: 'high-pass', bypassed: true }, { kind: 'noise-reduction' }], [{ kind: 'gate' }]])
+  for (const treatments of [
+    [{ kind: 'noise-reduction' }],
+    [{ kind: 'high-pass', bypassed: true }, { kind: 'noise-reduction' }],
+    [{ kind: 'gate' }],
+  ])
     expect(await profile({ treatments })).toEqual(plain);
 });
 
@@ -26,7 +30,8 @@ test('a band that is raised before comes in raised: 9 dB, as the bell says', asy
   const plain = await profile({ treatments: [{ kind: 'noise-reduction' }] });
   const raised = await profile({ treatments: [{ kind: 'tone', bands }, { kind: 'noise-reduction' }] });
   const after = await profile({ treatments: [{ kind: 'noise-reduction' }, { kind: 'tone', bands }] });
-  const rise = (hz: number): number => levelDb(raised.channels[0]!.meanPower, hz, raised.frameSize) - levelDb(plain.channels[0]!.meanPower, hz, plain.frameSize);
+  const rise = (hz: number): number =>
+    levelDb(raised.channels[0]!.meanPower, hz, raised.frameSize) - levelDb(plain.channels[0]!.meanPower, hz, plain.frameSize);
   expect(rise(2000)).toBeCloseTo(9, 0);
   expect(after).toEqual(plain);
 });
@@ -34,7 +39,9 @@ test('a band that is raised before comes in raised: 9 dB, as the bell says', asy
 test('of a side that is heard on both, both have its profile, the frames aligned to the sample', async () => {
   const chain = parseChain({ treatments: [{ kind: 'channels', route: 'first', offset: 'kept' }, { kind: 'noise-reduction' }] });
   const both = [room, room.map((x) => x / 4)];
-  const { channels } = await profilePassages({ ...context, channels: 2 }, chain, [passage], (from, to) => Promise.resolve(both.map((samples) => samples.slice(from, to))));
+  const { channels } = await profilePassages({ ...context, channels: 2 }, chain, [passage], (from, to) =>
+    Promise.resolve(both.map((samples) => samples.slice(from, to))),
+  );
   expect(channels[1]).toEqual(channels[0]);
   expect(channels[0]).toEqual(takeNoiseProfile(kernels, cut(passage.startFrame, passage.endFrame), RATE_HZ).channels[0]);
 });
@@ -48,15 +55,18 @@ test('the sound before and after lets the treatments settle; a recording that en
   const { frameCount } = await profilePassages(context, chain, [{ startFrame: RATE_HZ, endFrame: 2 * RATE_HZ }], reader);
   expect(reads).toEqual([0]);
   expect(frameCount).toBe(takeNoiseProfile(kernels, [talk.slice(RATE_HZ)], RATE_HZ).frameCount);
-  await expect(profilePassages(context, chain, [{ startFrame: RATE_HZ, endFrame: 3 * RATE_HZ }], reader)).rejects.toMatchObject({ code: 'span-outside' });
+  await expect(profilePassages(context, chain, [{ startFrame: RATE_HZ, endFrame: 3 * RATE_HZ }], reader)).rejects.toMatchObject({
+    code: 'span-outside',
+  });
 });
 
 test('several passages make one profile', async () => {
   const other = { startFrame: 6 * RATE_HZ, endFrame: 6.5 * RATE_HZ };
-  const of = (spans: typeof passage[]) => profile({ treatments: [{ kind: 'noise-reduction' }] }, spans);
+  const of = (spans: (typeof passage)[]) => profile({ treatments: [{ kind: 'noise-reduction' }] }, spans);
   const [first, second, both] = await Promise.all([of([passage]), of([other]), of([passage, other])]);
   expect(both.frameCount).toBe(first.frameCount + second.frameCount);
   const k = 300;
-  const expected = (first.channels[0]!.meanPower[k]! * first.frameCount + second.channels[0]!.meanPower[k]! * second.frameCount) / both.frameCount;
+  const expected =
+    (first.channels[0]!.meanPower[k]! * first.frameCount + second.channels[0]!.meanPower[k]! * second.frameCount) / both.frameCount;
   expect(both.channels[0]!.meanPower[k]! / expected).toBeCloseTo(1, 5);
 });

@@ -1,4 +1,12 @@
-import { joinProfiles, needsProfile, takeNoiseProfile, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import {
+  joinProfiles,
+  needsProfile,
+  takeNoiseProfile,
+  type ChainSpec,
+  type NoiseProfile,
+  type PlanarBlock,
+  type ProcessorContext,
+} from '@euphonos/dsp';
 import { spanFrames, type Span } from '../document/span.js';
 import { EngineError } from '../errors.js';
 import { runThrough } from './run-through.js';
@@ -23,7 +31,12 @@ export function chainBeforeProfile({ treatments }: ChainSpec): ChainSpec {
  * profile of the recording itself would be wrong as soon as something before it changes a level.
  * @throws {DspError} `noise-too-short` for a passage of less than 0.3 s; {EngineError} `span-outside` beyond the recording.
  */
-export async function profilePassages(context: ProcessorContext, spec: ChainSpec, passages: readonly Span[], read: ReadFrames): Promise<NoiseProfile> {
+export async function profilePassages(
+  context: ProcessorContext,
+  spec: ChainSpec,
+  passages: readonly Span[],
+  read: ReadFrames,
+): Promise<NoiseProfile> {
   const before = chainBeforeProfile(spec);
   const profiles: NoiseProfile[] = [];
   for (const passage of passages) profiles.push(await profileOne(context, before, passage, read));
@@ -45,5 +58,9 @@ async function profileOne(context: ProcessorContext, before: ChainSpec, passage:
       { passage },
     );
   const treated = around === 0 ? samples : runThrough({ ...context, startFrame }, before, samples);
-  return takeNoiseProfile(kernels, treated.map((sound) => sound.subarray(from, from + spanFrames(passage))), sampleRateHz);
+  return takeNoiseProfile(
+    kernels,
+    treated.map((sound) => sound.subarray(from, from + spanFrames(passage))),
+    sampleRateHz,
+  );
 }

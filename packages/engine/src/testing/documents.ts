@@ -7,7 +7,8 @@ import { EngineError } from '../errors.js';
 export const LENGTH = 480_000;
 
 /** A session of one recording with the chain that a new one starts with. */
-export const fresh = (channels = 1): SessionDocument => createDocument({ id: 'r1', name: 'Narrator', lengthFrames: LENGTH, sampleRateHz: 48000, channels });
+export const fresh = (channels = 1): SessionDocument =>
+  createDocument({ id: 'r1', name: 'Narrator', lengthFrames: LENGTH, sampleRateHz: 48000, channels });
 export const trackOf = (document: SessionDocument): Track => requireTrack(document, 'track-1');
 /** Names that track in an edit. */
 export const of = { trackId: 'track-1' };

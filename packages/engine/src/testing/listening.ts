@@ -32,7 +32,11 @@ export function createMonitor(spec: ChainSpec = full, samples = recording): Moni
 }
 
 /** What comes out over a number of quanta, with the frame that sounds at each start. */
-export function listen(monitor: Monitor, seconds: number, at: (quantum: number) => void = () => undefined): { out: Float32Array; frames: number[] } {
+export function listen(
+  monitor: Monitor,
+  seconds: number,
+  at: (quantum: number) => void = () => undefined,
+): { out: Float32Array; frames: number[] } {
   const quanta = Math.round((seconds * RATE_HZ) / QUANTUM_FRAMES);
   const out = new Float32Array(quanta * QUANTUM_FRAMES);
   const frames: number[] = [];

@@ -17,7 +17,11 @@ interface WavOptions {
 }
 
 /** A WAV file of 32-bit floats, written byte by byte after the format's description (RIFF, WAVE_FORMAT_IEEE_FLOAT). */
-export function writeFloatWav(path: string, interleaved: Float32Array, { channels = 1, sampleRateHz = 48000, claimedBytes }: WavOptions = {}): void {
+export function writeFloatWav(
+  path: string,
+  interleaved: Float32Array,
+  { channels = 1, sampleRateHz = 48000, claimedBytes }: WavOptions = {},
+): void {
   const size = claimedBytes ?? interleaved.byteLength;
   const header = Buffer.alloc(44);
   header.write('RIFF', 0, 'ascii');
@@ -37,12 +41,19 @@ export function writeFloatWav(path: string, interleaved: Float32Array, { channel
 
 /** Runs Debian's ffmpeg; returns what it says on stderr. */
 export function ffmpeg(...args: string[]): string {
-  return execFileSync('sh', ['-c', 'exec ffmpeg -nostdin -hide_banner -nostats -y "$@" 2>&1 >/dev/null', 'sh', ...args], { encoding: 'utf8', maxBuffer: 1 << 26 });
+  return execFileSync('sh', ['-c', 'exec ffmpeg -nostdin -hide_banner -nostats -y "$@" 2>&1 >/dev/null', 'sh', ...args], {
+    encoding: 'utf8',
+    maxBuffer: 1 << 26,
+  });
 }
 
 /** What ffmpeg's own `ebur128` measures of a file: integrated loudness, range, true peak. */
 export function ebur128(path: string): { integratedLufs: number; loudnessRangeLu: number; truePeakDbtp: number } {
   const summary = ffmpeg('-i', path, '-af', 'ebur128=peak=true:framelog=verbose', '-f', 'null', '-').split('Summary:').pop()!;
   const read = (label: RegExp): number => Number(label.exec(summary)![1]);
-  return { integratedLufs: read(/I:\s+(-?[\d.]+) LUFS/), loudnessRangeLu: read(/LRA:\s+(-?[\d.]+) LU/), truePeakDbtp: read(/Peak:\s+(-?[\d.]+) dBFS/) };
+  return {
+    integratedLufs: read(/I:\s+(-?[\d.]+) LUFS/),
+    loudnessRangeLu: read(/LRA:\s+(-?[\d.]+) LU/),
+    truePeakDbtp: read(/Peak:\s+(-?[\d.]+) dBFS/),
+  };
 }

@@ -10,7 +10,10 @@ export function CheckSheet({ report, target }: { readonly report: RenderReport; 
   const { lines, work } = report;
   return (
     <>
-      <table className="w-full border-collapse text-left [&_td]:border-t [&_td]:border-line [&_td]:py-1.5 [&_th]:pb-1 [&_th]:text-[12px] [&_th]:font-normal [&_th]:text-soft" aria-label="Check sheet">
+      <table
+        className="w-full border-collapse text-left [&_td]:border-t [&_td]:border-line [&_td]:py-1.5 [&_th]:pb-1 [&_th]:text-[12px] [&_th]:font-normal [&_th]:text-soft"
+        aria-label="Check sheet"
+      >
         <thead>
           <tr>
             <th>Measured</th>

@@ -15,7 +15,12 @@ export function Deliveries({ renders, onCancel }: Props) {
   const [chosen, setChosen] = useState<string | null>(null);
   const shown = renders.find(({ id }) => id === chosen) ?? renders[0];
   if (!shown)
-    return <p className="max-w-[60ch] text-soft">Nothing has been handed over yet. Choose what the delivery must meet, then render: the whole recording runs through the chain on the server, is brought to the target, measured again and checked line by line.</p>;
+    return (
+      <p className="max-w-[60ch] text-soft">
+        Nothing has been handed over yet. Choose what the delivery must meet, then render: the whole recording runs through the chain on the
+        server, is brought to the target, measured again and checked line by line.
+      </p>
+    );
   return (
     <>
       <Delivery key={shown.id} render={shown} onCancel={onCancel} />
@@ -25,7 +30,11 @@ export function Deliveries({ renders, onCancel }: Props) {
           <ul className="m-0 list-none p-0">
             {renders.map((render) => (
               <li key={render.id}>
-                <button type="button" onClick={() => setChosen(render.id)} className={`flex w-full gap-4 border-t border-line py-1 text-left hover:bg-faint ${render === shown ? 'font-semibold' : ''}`}>
+                <button
+                  type="button"
+                  onClick={() => setChosen(render.id)}
+                  className={`flex w-full gap-4 border-t border-line py-1 text-left hover:bg-faint ${render === shown ? 'font-semibold' : ''}`}
+                >
                   <span className="w-[110px] shrink-0">{format(render.createdAt, 'd MMM HH:mm')}</span>
                   <span className="grow truncate">{render.target.name}</span>
                   <span className="text-soft">revision {render.revision}</span>
@@ -52,7 +61,9 @@ function Delivery({ render, onCancel }: { readonly render: RenderView; readonly 
     <section aria-label="Delivery" data-job={job.state}>
       <div className="mb-2 flex items-center gap-4">
         <div className="min-w-0 grow">
-          <h1 className="m-0 truncate text-[18px]" title={fileName}>{fileName}</h1>
+          <h1 className="m-0 truncate text-[18px]" title={fileName}>
+            {fileName}
+          </h1>
           <p className="m-0 text-[12px] text-soft">
             {target.name} · revision {render.revision} · {format(render.createdAt, 'd MMMM, HH:mm')}
           </p>
@@ -70,7 +81,9 @@ function Delivery({ render, onCancel }: { readonly render: RenderView; readonly 
       </div>
       {busy && (
         <div role="progressbar" aria-label="Rendering" aria-valuenow={Math.round(job.progress * 100)} className="mb-3">
-          <span className="text-soft">{job.state === 'queued' ? 'Waiting for its turn …' : `Rendering … ${Math.round(job.progress * 100)} %`}</span>
+          <span className="text-soft">
+            {job.state === 'queued' ? 'Waiting for its turn …' : `Rendering … ${Math.round(job.progress * 100)} %`}
+          </span>
           <i className="mt-1 block h-[3px] bg-result" style={{ width: `${job.progress * 100}%` }} />
         </div>
       )}

@@ -21,15 +21,41 @@ export function HandOver() {
   return (
     <main className="flex min-h-0 grow">
       <TargetPanel>
-        <button type="button" className="press-strong mt-4 w-full" disabled={!saved || busy} onClick={() => void start(session.revision, WHOLE)}>
-          {busy ? 'Rendering …' : saved ? (tracks.length > 1 ? `Render the mix of ${mixed === 1 ? '1 track' : `${mixed} tracks`}` : edited ? `Render the edit, ${length}` : 'Render the whole recording') : 'Saving first …'}
+        <button
+          type="button"
+          className="press-strong mt-4 w-full"
+          disabled={!saved || busy}
+          onClick={() => void start(session.revision, WHOLE)}
+        >
+          {busy
+            ? 'Rendering …'
+            : saved
+              ? tracks.length > 1
+                ? `Render the mix of ${mixed === 1 ? '1 track' : `${mixed} tracks`}`
+                : edited
+                  ? `Render the edit, ${length}`
+                  : 'Render the whole recording'
+              : 'Saving first …'}
         </button>
         {tracks.length > 1 && (
-          <button type="button" className="press mt-2 w-full" disabled={!saved || busy} onClick={() => void start(session.revision, track.id)}>Render {track.name} alone</button>
+          <button
+            type="button"
+            className="press mt-2 w-full"
+            disabled={!saved || busy}
+            onClick={() => void start(session.revision, track.id)}
+          >
+            Render {track.name} alone
+          </button>
         )}
-        <p className="mt-2 mb-0 text-[12px] text-soft">Rendered is the result, whatever is being listened to.{tracks.length > 1 && ' The mix is of all tracks that are not muted, through the chain on the whole; alone is the track that is worked on.'}</p>
+        <p className="mt-2 mb-0 text-[12px] text-soft">
+          Rendered is the result, whatever is being listened to.
+          {tracks.length > 1 &&
+            ' The mix is of all tracks that are not muted, through the chain on the whole; alone is the track that is worked on.'}
+        </p>
       </TargetPanel>
-      <div className="min-w-0 grow overflow-y-auto px-6 py-3">{renders && <Deliveries renders={renders} onCancel={(id) => void cancel(id)} />}</div>
+      <div className="min-w-0 grow overflow-y-auto px-6 py-3">
+        {renders && <Deliveries renders={renders} onCancel={(id) => void cancel(id)} />}
+      </div>
     </main>
   );
 }

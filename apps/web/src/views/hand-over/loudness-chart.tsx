@@ -16,7 +16,11 @@ const MOST_POINTS = 600;
 /** Pairs [seconds, LUFS], thinned to what a chart can show; silence is a gap. */
 function points(values: readonly number[], stepSeconds: number): [number, number | null][] {
   const every = Math.max(1, Math.ceil(values.length / MOST_POINTS));
-  return values.flatMap((value, i) => (i % every === 0 ? [[FIRST_SECONDS + i * stepSeconds, value <= SILENT_LUFS ? null : Math.max(LOWEST_LUFS, value)] as [number, number | null]] : []));
+  return values.flatMap((value, i) =>
+    i % every === 0
+      ? [[FIRST_SECONDS + i * stepSeconds, value <= SILENT_LUFS ? null : Math.max(LOWEST_LUFS, value)] as [number, number | null]]
+      : [],
+  );
 }
 
 function optionsFor(report: RenderReport, { integratedLufs, toleranceLu }: DeliveryTarget, theme: string): ApexOptions {
@@ -26,8 +30,14 @@ function optionsFor(report: RenderReport, { integratedLufs, toleranceLu }: Deliv
       { name: 'after', data: points(report.loudnessAfter, report.loudnessStepSeconds) },
     ],
     chart: {
-      type: 'line', height: 200, animations: { enabled: false }, toolbar: { show: false }, zoom: { enabled: false },
-      fontFamily: "'Source Sans 3 Variable', sans-serif", background: 'transparent', foreColor: pageColour('soft'),
+      type: 'line',
+      height: 200,
+      animations: { enabled: false },
+      toolbar: { show: false },
+      zoom: { enabled: false },
+      fontFamily: "'Source Sans 3 Variable', sans-serif",
+      background: 'transparent',
+      foreColor: pageColour('soft'),
     },
     theme: { mode: theme === 'day' ? 'light' : 'dark' },
     colors: [pageColour('source'), pageColour('result')],
@@ -35,8 +45,11 @@ function optionsFor(report: RenderReport, { integratedLufs, toleranceLu }: Deliv
     grid: { borderColor: pageColour('faint'), padding: { left: 8, right: 8, top: -14, bottom: -6 } },
     legend: { show: true, position: 'top', horizontalAlign: 'left', offsetY: 4, markers: { size: 5 } },
     xaxis: {
-      type: 'numeric', labels: { formatter: (value) => formatTime(Number(value), 0) },
-      axisBorder: { color: pageColour('ink') }, axisTicks: { color: pageColour('line') }, tooltip: { enabled: false },
+      type: 'numeric',
+      labels: { formatter: (value) => formatTime(Number(value), 0) },
+      axisBorder: { color: pageColour('ink') },
+      axisTicks: { color: pageColour('line') },
+      tooltip: { enabled: false },
     },
     yaxis: { min: LOWEST_LUFS, max: 0, tickAmount: 4, labels: { formatter: (value) => formatNumber(value, 0) } },
     tooltip: {
@@ -46,7 +59,17 @@ function optionsFor(report: RenderReport, { integratedLufs, toleranceLu }: Deliv
     annotations:
       integratedLufs === null
         ? {}
-        : { yaxis: [{ y: integratedLufs - toleranceLu, y2: integratedLufs + toleranceLu, fillColor: pageColour('practice'), opacity: 0.6, borderColor: 'transparent' }] },
+        : {
+            yaxis: [
+              {
+                y: integratedLufs - toleranceLu,
+                y2: integratedLufs + toleranceLu,
+                fillColor: pageColour('practice'),
+                opacity: 0.6,
+                borderColor: 'transparent',
+              },
+            ],
+          },
   };
 }
 
@@ -54,6 +77,7 @@ function optionsFor(report: RenderReport, { integratedLufs, toleranceLu }: Deliv
 export function LoudnessChart({ report, target }: { readonly report: RenderReport; readonly target: DeliveryTarget }) {
   const theme = useTheme();
   const options = useMemo(() => optionsFor(report, target, theme), [report, target, theme]);
-  if (report.loudnessAfter.length < 2) return <p className="text-soft">Too short for loudness over time: it takes more than {FIRST_SECONDS} seconds.</p>;
+  if (report.loudnessAfter.length < 2)
+    return <p className="text-soft">Too short for loudness over time: it takes more than {FIRST_SECONDS} seconds.</p>;
   return <Chart options={options} label="Short-term loudness over time, before and after" />;
 }

@@ -14,11 +14,14 @@ export function useRenders(sessionId: string) {
   const reload = useCallback(() => listRenders(sessionId).then(setRenders, tell), [sessionId]);
   useEffect(() => {
     void reload();
-    return onJobEvent((event) => {
-      if (event.sessionId !== sessionId || event.job.kind !== 'render') return;
-      if (event.job.state !== 'running') return void reload();
-      setRenders((list) => list && list.map((render) => (render.id === event.subjectId ? { ...render, job: event.job } : render)));
-    }, () => void reload());
+    return onJobEvent(
+      (event) => {
+        if (event.sessionId !== sessionId || event.job.kind !== 'render') return;
+        if (event.job.state !== 'running') return void reload();
+        setRenders((list) => list && list.map((render) => (render.id === event.subjectId ? { ...render, job: event.job } : render)));
+      },
+      () => void reload(),
+    );
   }, [sessionId, reload]);
   return {
     renders,

@@ -16,7 +16,9 @@ let count = 0;
 function useSending(onArrival: () => void) {
   const [files, setFiles] = useState<readonly Sending[]>([]);
   const change = (key: number, next: Partial<Sending> | null): void =>
-    setFiles((list) => (next ? list.map((file) => (file.key === key ? { ...file, ...next } : file)) : list.filter((file) => file.key !== key)));
+    setFiles((list) =>
+      next ? list.map((file) => (file.key === key ? { ...file, ...next } : file)) : list.filter((file) => file.key !== key),
+    );
   const send = async (list: readonly File[]): Promise<void> => {
     for (const file of list) {
       const key = ++count;
@@ -76,13 +78,25 @@ export function BringIn({ onArrival, children }: { readonly onArrival: () => voi
             event.target.value = '';
           }}
         />
-        <div className={`mb-5 rounded-sheet border border-dashed px-4 py-3 text-soft ${over ? 'border-result bg-sheet text-result' : 'border-line'}`}>
-          {over ? 'Let go: the recording is brought in.' : 'Or drop files here: WAV, AIFF, FLAC, MP3, M4A, Ogg, Opus, or the sound of MP4, MOV, MKV, WebM; 8 to 192 kHz.'}
+        <div
+          className={`mb-5 rounded-sheet border border-dashed px-4 py-3 text-soft ${over ? 'border-result bg-sheet text-result' : 'border-line'}`}
+        >
+          {over
+            ? 'Let go: the recording is brought in.'
+            : 'Or drop files here: WAV, AIFF, FLAC, MP3, M4A, Ogg, Opus, or the sound of MP4, MOV, MKV, WebM; 8 to 192 kHz.'}
         </div>
         <div className="mb-4 flex flex-col gap-2 empty:hidden">
           {files.map(({ key, name, share, trouble }) =>
             trouble ? (
-              <Notice key={key} tone="trouble" action={<button type="button" className="press" onClick={() => drop(key)}>Understood</button>}>
+              <Notice
+                key={key}
+                tone="trouble"
+                action={
+                  <button type="button" className="press" onClick={() => drop(key)}>
+                    Understood
+                  </button>
+                }
+              >
                 <b>{name}</b>: {trouble}
               </Notice>
             ) : (

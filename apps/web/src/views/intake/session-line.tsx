@@ -27,7 +27,11 @@ export function SessionLine({ session, onChange }: { readonly session: SessionVi
       {recording.facts ? <TinyWave recording={recording} /> : <div className="w-[168px] shrink-0" />}
       <div className="min-w-0 grow">
         {name === null ? (
-          <Link to={`/sessions/${id}/treat`} className="block truncate font-serif text-[16px] font-semibold text-ink no-underline hover:underline" title={session.name}>
+          <Link
+            to={`/sessions/${id}/treat`}
+            className="block truncate font-serif text-[16px] font-semibold text-ink no-underline hover:underline"
+            title={session.name}
+          >
             {session.name}
           </Link>
         ) : (
@@ -44,7 +48,8 @@ export function SessionLine({ session, onChange }: { readonly session: SessionVi
         )}
         <p className="m-0 truncate text-[12px] text-soft">
           {recording.fileName} · {formatBytes(recording.sizeBytes)}
-          {recording.facts && ` · ${formatRate(recording.facts.fileSampleRateHz)} ${channelWord(recording.facts.channels)} ${recording.facts.codec}`}
+          {recording.facts &&
+            ` · ${formatRate(recording.facts.fileSampleRateHz)} ${channelWord(recording.facts.channels)} ${recording.facts.codec}`}
         </p>
         {recording.facts?.notes.map((note) => (
           <p key={note} className="m-0 text-[12px] text-removed">
@@ -54,15 +59,29 @@ export function SessionLine({ session, onChange }: { readonly session: SessionVi
       </div>
       <State session={session} />
       <div className="flex shrink-0 gap-1 text-soft opacity-0 focus-within:opacity-100 group-hover:opacity-100">
-        <button type="button" aria-label={`Rename ${session.name}`} title="Rename" className="rounded-sheet p-1 hover:text-ink" onClick={() => setName(session.name)}>
+        <button
+          type="button"
+          aria-label={`Rename ${session.name}`}
+          title="Rename"
+          className="rounded-sheet p-1 hover:text-ink"
+          onClick={() => setName(session.name)}
+        >
           <Pencil size={15} />
         </button>
-        <button type="button" aria-label={`Remove ${session.name}`} title="Remove" className="rounded-sheet p-1 hover:text-removed" onClick={() => setRemoving(true)}>
+        <button
+          type="button"
+          aria-label={`Remove ${session.name}`}
+          title="Remove"
+          className="rounded-sheet p-1 hover:text-removed"
+          onClick={() => setRemoving(true)}
+        >
           <Trash2 size={15} />
         </button>
       </div>
       <Dialog open={removing} title={`Remove “${session.name}”?`} onClose={() => setRemoving(false)}>
-        <p className="mt-0">The session, its recording here and its deliveries are removed for good. The file on your disk stays where it is.</p>
+        <p className="mt-0">
+          The session, its recording here and its deliveries are removed for good. The file on your disk stays where it is.
+        </p>
         <div className="flex justify-end gap-2">
           <button type="button" className="press" onClick={() => setRemoving(false)}>
             Keep it
@@ -78,7 +97,12 @@ export function SessionLine({ session, onChange }: { readonly session: SessionVi
 
 function State({ session: { recording, lastDelivery, updatedAt } }: { readonly session: SessionView }) {
   const { job, facts } = recording;
-  if (job.state === 'failed') return <p role="alert" className="m-0 w-[330px] shrink-0 text-[12px] text-removed">{job.problem?.message}</p>;
+  if (job.state === 'failed')
+    return (
+      <p role="alert" className="m-0 w-[330px] shrink-0 text-[12px] text-removed">
+        {job.problem?.message}
+      </p>
+    );
   if (!facts)
     return (
       <div className="w-[330px] shrink-0 text-[12px] text-soft" role="status">

@@ -20,11 +20,18 @@ export function useSessions() {
   );
   useEffect(() => {
     void reload();
-    return onJobEvent(({ sessionId, job }) => {
-      if (job.state !== 'running') return void reload();
-      if (job.kind === 'read')
-        setSessions((list) => list && list.map((session) => (session.id === sessionId ? { ...session, recording: { ...session.recording, job } } : session)));
-    }, () => void reload());
+    return onJobEvent(
+      ({ sessionId, job }) => {
+        if (job.state !== 'running') return void reload();
+        if (job.kind === 'read')
+          setSessions(
+            (list) =>
+              list &&
+              list.map((session) => (session.id === sessionId ? { ...session, recording: { ...session.recording, job } } : session)),
+          );
+      },
+      () => void reload(),
+    );
   }, [reload]);
   return { sessions, trouble, reload };
 }

@@ -25,14 +25,23 @@ export function ListeningBar() {
   const dispatch = useAppDispatch();
   const { lane, looping, equalLoudness, aside } = useApp((state) => state.listening);
   const loop = useApp(({ session }) => activeTrack(session)?.loop ?? null);
-  const playing = useSyncExternalStore((call) => player.subscribe(call), () => player.playing);
+  const playing = useSyncExternalStore(
+    (call) => player.subscribe(call),
+    () => player.playing,
+  );
   const clock = useRef<HTMLSpanElement>(null);
   const clockText = useRef('');
 
   const toggle = (): void => {
     if (player.playing) return player.stop();
     if (looping && loop && !(player.frame >= loop.startFrame && player.frame < loop.endFrame)) player.seek(loop.startFrame);
-    player.play().catch((error: unknown) => toast.error(`The sound could not be started: ${error instanceof Error ? error.message : String(error)}. Check the sound output, then play again.`));
+    player
+      .play()
+      .catch((error: unknown) =>
+        toast.error(
+          `The sound could not be started: ${error instanceof Error ? error.message : String(error)}. Check the sound output, then play again.`,
+        ),
+      );
   };
   const hear = (next: Lane): void => {
     dispatch(changed({ lane: next, aside: null }));
@@ -49,14 +58,25 @@ export function ListeningBar() {
   const time = (frame: number): string => formatTime(frame / sampleRateHz, 1);
   return (
     <footer className="flex h-[76px] shrink-0 items-center gap-5 border-t border-line px-5">
-      <button type="button" aria-label={playing ? 'Stop' : 'Play'} title={`${playing ? 'Stop' : 'Play'} (Space)`} onClick={toggle} className="grid size-[46px] shrink-0 place-items-center rounded-sheet border border-ink bg-sheet">
+      <button
+        type="button"
+        aria-label={playing ? 'Stop' : 'Play'}
+        title={`${playing ? 'Stop' : 'Play'} (Space)`}
+        onClick={toggle}
+        className="grid size-[46px] shrink-0 place-items-center rounded-sheet border border-ink bg-sheet"
+      >
         {playing ? <Square size={16} fill="currentColor" /> : <Play size={18} fill="currentColor" />}
       </button>
       <div className="w-[124px] shrink-0 leading-tight">
         <span ref={clock} className="text-[20px] font-semibold" aria-label="Playhead" />
         <div className="whitespace-nowrap text-[12px] text-soft">
           {loop ? (
-            <button type="button" aria-pressed={looping} onClick={() => dispatch(changed({ looping: !looping }))} className={looping ? 'text-ink' : 'line-through'}>
+            <button
+              type="button"
+              aria-pressed={looping}
+              onClick={() => dispatch(changed({ looping: !looping }))}
+              className={looping ? 'text-ink' : 'line-through'}
+            >
               loop {time(loop.startFrame)}–{time(loop.endFrame)}
             </button>
           ) : (
@@ -81,13 +101,22 @@ export function ListeningBar() {
         ))}
       </div>
       {aside && (
-        <button type="button" data-aside className="shrink-0 rounded-sheet border border-removed bg-removed px-2 py-1 text-[12px] leading-tight text-sheet" title="Back to the lanes (Esc)" onClick={() => dispatch(changed({ aside: null }))}>
+        <button
+          type="button"
+          data-aside
+          className="shrink-0 rounded-sheet border border-removed bg-removed px-2 py-1 text-[12px] leading-tight text-sheet"
+          title="Back to the lanes (Esc)"
+          onClick={() => dispatch(changed({ aside: null }))}
+        >
           {aside.bandHz === undefined ? 'one treatment’s' : `${Math.round(aside.bandHz)} Hz`}
           <br />
           {aside.bandHz === undefined ? 'removed, alone' : 'alone'}
         </button>
       )}
-      <label className="flex shrink-0 items-center gap-2 leading-tight" title="Lanes are played as loud as the source, so that louder does not pass for better (E)">
+      <label
+        className="flex shrink-0 items-center gap-2 leading-tight"
+        title="Lanes are played as loud as the source, so that louder does not pass for better (E)"
+      >
         <span>
           Equal
           <br />

@@ -34,7 +34,12 @@ export function Meter() {
     if (peak) peak.style.left = place(held.current.peak);
     if (momentary) momentary.style.width = place(meters.momentaryLufs);
     if (shortTerm) shortTerm.style.left = place(meters.shortTermLufs);
-    const texts = { peakDbfs: held.current.peak, rmsDbfs: meters.rmsDbfs, momentaryLufs: meters.momentaryLufs, shortTermLufs: meters.shortTermLufs };
+    const texts = {
+      peakDbfs: held.current.peak,
+      rmsDbfs: meters.rmsDbfs,
+      momentaryLufs: meters.momentaryLufs,
+      shortTermLufs: meters.shortTermLufs,
+    };
     for (const [name, level] of Object.entries(texts)) {
       const element = parts.current[name as keyof MeterReading];
       const text = figure(level);
@@ -60,11 +65,17 @@ export function Meter() {
         <i ref={part('momentary')} className={`absolute left-0 top-[29px] h-[7px] ${ink}`} />
         <i ref={part('shortTerm')} className="absolute top-[26px] -ml-[1.5px] h-[13px] w-[3px] bg-ink" />
         {TICKS.map((tick) => (
-          <span key={tick} className={`absolute top-[-3px] ${tick % 20 === 0 ? '' : 'max-[1180px]:hidden'} ${tick === -60 ? '' : tick === 0 ? '-translate-x-full' : '-translate-x-1/2'}`} style={{ left: place(tick) }}>
+          <span
+            key={tick}
+            className={`absolute top-[-3px] ${tick % 20 === 0 ? '' : 'max-[1180px]:hidden'} ${tick === -60 ? '' : tick === 0 ? '-translate-x-full' : '-translate-x-1/2'}`}
+            style={{ left: place(tick) }}
+          >
             {formatNumber(tick, 0)}
           </span>
         ))}
-        <span className="absolute bottom-[-4px] left-0 whitespace-nowrap max-[1180px]:hidden">above: RMS, peak dBFS · below: momentary, short-term LUFS</span>
+        <span className="absolute bottom-[-4px] left-0 whitespace-nowrap max-[1180px]:hidden">
+          above: RMS, peak dBFS · below: momentary, short-term LUFS
+        </span>
       </div>
       <dl className="m-0 grid shrink-0 grid-cols-[auto_44px_auto_44px] items-baseline gap-x-2 text-[12px] text-soft">
         <Figure title="peak" refer={part('peakDbfs')} />
@@ -76,7 +87,15 @@ export function Meter() {
   );
 }
 
-function Figure({ title, refer, strong = false }: { readonly title: string; readonly refer: (element: HTMLElement | null) => void; readonly strong?: boolean }) {
+function Figure({
+  title,
+  refer,
+  strong = false,
+}: {
+  readonly title: string;
+  readonly refer: (element: HTMLElement | null) => void;
+  readonly strong?: boolean;
+}) {
   return (
     <>
       <dt>{title}</dt>

@@ -38,16 +38,34 @@ export function ProfilesDialog({ open, track, onClose }: Props) {
       <Keep track={track} onKeep={keep} />
       <ul className="m-0 list-none border-b border-faint p-0" aria-label="Kept profiles">
         {profiles?.map((profile) => (
-          <Line key={profile.id} profile={profile} here={profile.sessionId === session.id} used={track.noise?.kind === 'kept' && track.noise.profileId === profile.id} compared={compared?.id === profile.id} onUse={() => use(profile)} onCompare={() => compare(profile)} onRename={(name) => void rename(profile.id, name)} onRemove={() => void remove(profile.id)} />
+          <Line
+            key={profile.id}
+            profile={profile}
+            here={profile.sessionId === session.id}
+            used={track.noise?.kind === 'kept' && track.noise.profileId === profile.id}
+            compared={compared?.id === profile.id}
+            onUse={() => use(profile)}
+            onCompare={() => compare(profile)}
+            onRename={(name) => void rename(profile.id, name)}
+            onRemove={() => void remove(profile.id)}
+          />
         ))}
       </ul>
-      {profiles?.length === 0 && <p className="text-soft">None is kept yet. Keep the one of a room that you will work in again: it serves other recordings, also of another sample rate.</p>}
+      {profiles?.length === 0 && (
+        <p className="text-soft">
+          None is kept yet. Keep the one of a room that you will work in again: it serves other recordings, also of another sample rate.
+        </p>
+      )}
       <div className="pt-3 text-[12px] text-soft">
         <button type="button" className="press flex items-center gap-1.5 text-ink" onClick={() => input.current!.click()}>
           <FileUp size={13} /> Read a profile from a file
         </button>
         <input
-          ref={input} type="file" accept=".json,application/json" className="hidden" aria-label="Profile file"
+          ref={input}
+          type="file"
+          accept=".json,application/json"
+          className="hidden"
+          aria-label="Profile file"
           onChange={({ target }) => {
             const [file] = target.files ?? [];
             target.value = '';
@@ -66,7 +84,9 @@ function Keep({ track, onKeep }: { readonly track: Track; readonly onKeep: (file
   const { sampleRateHz } = useWorkbench();
   const [name, setName] = useState('');
   if (!profile || track.noise?.kind !== 'passages') return null;
-  const spans = noiseSpans(track).map(({ startFrame, endFrame }) => `${(startFrame / sampleRateHz).toFixed(2)} to ${(endFrame / sampleRateHz).toFixed(2)} s`);
+  const spans = noiseSpans(track).map(
+    ({ startFrame, endFrame }) => `${(startFrame / sampleRateHz).toFixed(2)} to ${(endFrame / sampleRateHz).toFixed(2)} s`,
+  );
   return (
     <form
       className="mb-3 flex items-center gap-2"
@@ -76,8 +96,17 @@ function Keep({ track, onKeep }: { readonly track: Track; readonly onKeep: (file
         setName('');
       }}
     >
-      <input aria-label="Name of the profile" className="min-w-0 grow rounded-sheet border border-line bg-paper px-2 py-1" placeholder={`${session.name}, room`} maxLength={120} value={name} onChange={({ target }) => setName(target.value)} />
-      <button type="submit" className="press-strong shrink-0 py-1!">Keep the present profile</button>
+      <input
+        aria-label="Name of the profile"
+        className="min-w-0 grow rounded-sheet border border-line bg-paper px-2 py-1"
+        placeholder={`${session.name}, room`}
+        maxLength={120}
+        value={name}
+        onChange={({ target }) => setName(target.value)}
+      />
+      <button type="submit" className="press-strong shrink-0 py-1!">
+        Keep the present profile
+      </button>
     </form>
   );
 }
@@ -104,14 +133,44 @@ function Line({ profile, here, used, compared, onUse, onCompare, onRename, onRem
   return (
     <li className="border-t border-faint py-1.5" data-profile-line={name}>
       <div className="flex items-center gap-2">
-        <input aria-label={`Name of ${name}`} className="min-w-0 grow rounded-sheet border border-transparent bg-transparent px-1 font-semibold hover:border-line focus:border-line" maxLength={120} value={draft} onChange={({ target }) => setDraft(target.value)} onBlur={rename} onKeyDown={({ key, currentTarget }) => key === 'Enter' && currentTarget.blur()} />
-        <button type="button" className="press px-2! py-0!" disabled={used} onClick={onUse}>{used ? 'In use' : 'Use'}</button>
-        <button type="button" aria-pressed={compared} className={`press px-2! py-0! ${compared ? 'border-focus! text-focus!' : ''}`} title="Draws it beside the present one" onClick={onCompare}>Compare</button>
-        <a href={`/api/profiles/${id}/file`} download aria-label={`Download ${name}`} title="As a JSON file" className="text-soft hover:text-ink"><Download size={14} /></a>
-        <button type="button" aria-label={`Delete ${name}`} className="text-soft hover:text-removed" onClick={onRemove}><Trash2 size={14} /></button>
+        <input
+          aria-label={`Name of ${name}`}
+          className="min-w-0 grow rounded-sheet border border-transparent bg-transparent px-1 font-semibold hover:border-line focus:border-line"
+          maxLength={120}
+          value={draft}
+          onChange={({ target }) => setDraft(target.value)}
+          onBlur={rename}
+          onKeyDown={({ key, currentTarget }) => key === 'Enter' && currentTarget.blur()}
+        />
+        <button type="button" className="press px-2! py-0!" disabled={used} onClick={onUse}>
+          {used ? 'In use' : 'Use'}
+        </button>
+        <button
+          type="button"
+          aria-pressed={compared}
+          className={`press px-2! py-0! ${compared ? 'border-focus! text-focus!' : ''}`}
+          title="Draws it beside the present one"
+          onClick={onCompare}
+        >
+          Compare
+        </button>
+        <a
+          href={`/api/profiles/${id}/file`}
+          download
+          aria-label={`Download ${name}`}
+          title="As a JSON file"
+          className="text-soft hover:text-ink"
+        >
+          <Download size={14} />
+        </a>
+        <button type="button" aria-label={`Delete ${name}`} className="text-soft hover:text-removed" onClick={onRemove}>
+          <Trash2 size={14} />
+        </button>
       </div>
       <p className="m-0 px-1 text-[12px] text-soft">
-        {here ? 'Of this session · ' : ''}{takenFrom || 'no origin is known'} · {formatRate(sampleRateHz)} {channelWord(channels)} · {format(createdAt, 'd MMM')}{usedBy > 0 ? ` · used by ${usedBy === 1 ? 'a session' : `${usedBy} sessions`}` : ''}
+        {here ? 'Of this session · ' : ''}
+        {takenFrom || 'no origin is known'} · {formatRate(sampleRateHz)} {channelWord(channels)} · {format(createdAt, 'd MMM')}
+        {usedBy > 0 ? ` · used by ${usedBy === 1 ? 'a session' : `${usedBy} sessions`}` : ''}
       </p>
     </li>
   );

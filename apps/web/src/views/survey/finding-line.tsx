@@ -21,7 +21,12 @@ export function FindingLine({ finding, seconds, taken, current, onPick, onLoop, 
   const { suggestion } = finding;
   const definition = suggestion && treatmentOf(suggestion.kind);
   return (
-    <li data-finding={finding.kind} onMouseEnter={onPick} onFocus={onPick} className={`grid grid-cols-[150px_128px_1fr_190px_232px] items-center gap-x-4 border-t py-2 ${current ? 'border-ink' : 'border-line'}`}>
+    <li
+      data-finding={finding.kind}
+      onMouseEnter={onPick}
+      onFocus={onPick}
+      className={`grid grid-cols-[150px_128px_1fr_190px_232px] items-center gap-x-4 border-t py-2 ${current ? 'border-ink' : 'border-line'}`}
+    >
       <strong className="text-[15px] font-semibold">{title}</strong>
       <b className="whitespace-nowrap text-[19px] leading-none font-semibold">{figure}</b>
       <p className="m-0 text-[13px] leading-snug">
@@ -30,7 +35,15 @@ export function FindingLine({ finding, seconds, taken, current, onPick, onLoop, 
           {certaintyWord(finding.certainty)}
         </span>
       </p>
-      {finding.kind === 'noise-floor' ? <ThirdOctaves bands={finding.thirdOctaves} /> : spans.length > 0 ? <Where spans={spans} seconds={seconds} title={title} onLoop={onLoop} /> : gauge ? <GaugeLine gauge={gauge} /> : <span />}
+      {finding.kind === 'noise-floor' ? (
+        <ThirdOctaves bands={finding.thirdOctaves} />
+      ) : spans.length > 0 ? (
+        <Where spans={spans} seconds={seconds} title={title} onLoop={onLoop} />
+      ) : gauge ? (
+        <GaugeLine gauge={gauge} />
+      ) : (
+        <span />
+      )}
       {definition ? (
         taken ? (
           <span className="flex items-center gap-1.5 text-[13px] text-result">
@@ -57,7 +70,12 @@ function ThirdOctaves({ bands }: { readonly bands: readonly ThirdOctave[] }) {
   return (
     <div className="flex h-[30px] w-full items-end gap-px border-b border-ink" role="img" aria-label="Noise by third octaves">
       {bands.map(({ hz, dbfs }) => (
-        <i key={hz} title={`${hz} Hz: ${formatNumber(dbfs, 1)} dBFS`} className="grow bg-removed/70 hover:bg-ink" style={{ height: `${Math.max(3, ((dbfs - LOWEST_BAND_DBFS) / (top - LOWEST_BAND_DBFS)) * 100)}%` }} />
+        <i
+          key={hz}
+          title={`${hz} Hz: ${formatNumber(dbfs, 1)} dBFS`}
+          className="grow bg-removed/70 hover:bg-ink"
+          style={{ height: `${Math.max(3, ((dbfs - LOWEST_BAND_DBFS) / (top - LOWEST_BAND_DBFS)) * 100)}%` }}
+        />
       ))}
     </div>
   );
@@ -69,9 +87,15 @@ function GaugeLine({ gauge }: { readonly gauge: Gauge }) {
   const at = (value: number): number => shareOf(scale, value) * 100;
   return (
     <div aria-hidden className="relative h-[22px] w-full">
-      <i className="absolute top-[7px] h-[8px] bg-practice" style={{ left: `${at(gauge.fine[0])}%`, width: `${at(gauge.fine[1]) - at(gauge.fine[0])}%` }} />
+      <i
+        className="absolute top-[7px] h-[8px] bg-practice"
+        style={{ left: `${at(gauge.fine[0])}%`, width: `${at(gauge.fine[1]) - at(gauge.fine[0])}%` }}
+      />
       <i className="absolute inset-x-0 top-[15px] h-px bg-ink" />
-      <i className="absolute top-[2px] -ml-[4px] border-x-4 border-t-[7px] border-x-transparent border-t-removed" style={{ left: `${at(gauge.value)}%` }} />
+      <i
+        className="absolute top-[2px] -ml-[4px] border-x-4 border-t-[7px] border-x-transparent border-t-removed"
+        style={{ left: `${at(gauge.value)}%` }}
+      />
     </div>
   );
 }

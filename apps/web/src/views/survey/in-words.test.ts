@@ -7,7 +7,17 @@ const facts: Record<string, FindingFacts> = {
   'speech-level': { kind: 'speech-level', dbfs: -20, talkSeconds: 31 },
   'speech-to-noise': { kind: 'speech-to-noise', db: 18 },
   rumble: { kind: 'rumble', belowHz: 75, dbfs: -41, lowestVoiceHz: 98.4 },
-  hum: { kind: 'hum', baseHz: 49.98, harmonics: [{ hz: 49.98, dbfs: -52 }, { hz: 99.96, dbfs: -60 }], source: 'mains', driftHz: 0.02, fewest: [1] },
+  hum: {
+    kind: 'hum',
+    baseHz: 49.98,
+    harmonics: [
+      { hz: 49.98, dbfs: -52 },
+      { hz: 99.96, dbfs: -60 },
+    ],
+    source: 'mains',
+    driftHz: 0.02,
+    fewest: [1],
+  },
   hiss: { kind: 'hiss', aboveHz: 4000, dbfs: -60 },
   'dc-offset': { kind: 'dc-offset', fraction: -0.0123 },
   clipping: { kind: 'clipping', count: 1, spans, levelDbfs: -6.02, shape: 'hard' },

@@ -12,7 +12,12 @@ test.each<[string, object[], object, boolean]>([
   ['not there', [{ kind: 'gate' }], { kind: 'clicks' }, false],
   ['the same harmonics', [{ kind: 'hum-lines', harmonicsOn: [1, 3] }], { kind: 'hum-lines', harmonicsOn: [1, 3] }, true],
   ['fewer harmonics', [{ kind: 'hum-lines', harmonicsOn: [1] }], { kind: 'hum-lines', harmonicsOn: [1, 3] }, false],
-  ['among other bands', [{ kind: 'tone', bands: [{ frequencyHz: 100 }, { shape: 'notch', frequencyHz: 1200, q: 20 }] }], { kind: 'tone', bands: [{ shape: 'notch', frequencyHz: 1200, q: 20 }] }, true],
+  [
+    'among other bands',
+    [{ kind: 'tone', bands: [{ frequencyHz: 100 }, { shape: 'notch', frequencyHz: 1200, q: 20 }] }],
+    { kind: 'tone', bands: [{ shape: 'notch', frequencyHz: 1200, q: 20 }] },
+    true,
+  ],
 ])('%s', (_, treatments, suggestion, taken) => {
   expect(isTaken({ chain: of(...treatments), noise: null }, one(suggestion))).toBe(taken);
 });

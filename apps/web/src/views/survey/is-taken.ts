@@ -12,5 +12,10 @@ function holds(has: unknown, suggested: unknown): boolean {
 export function isTaken({ chain, noise }: Pick<Track, 'chain' | 'noise'>, suggestion: TreatmentSettings): boolean {
   const definition = treatmentOf(suggestion.kind);
   if (needsProfile(suggestion) && !noise) return false;
-  return chain.treatments.some((treatment) => treatment.kind === suggestion.kind && !treatment.bypassed && settingNames(definition).every((name) => holds(treatment[name], suggestion[name])));
+  return chain.treatments.some(
+    (treatment) =>
+      treatment.kind === suggestion.kind &&
+      !treatment.bypassed &&
+      settingNames(definition).every((name) => holds(treatment[name], suggestion[name])),
+  );
 }

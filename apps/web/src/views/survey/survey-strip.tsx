@@ -35,7 +35,9 @@ export function SurveyStrip({ spans }: { readonly spans: readonly SpanSeconds[] 
 function Marks({ spans }: { readonly spans: readonly SpanSeconds[] }) {
   const { view, sampleRateHz } = useWorkbench();
   useView(view);
-  const shown = spans.filter((span) => span.endSeconds * sampleRateHz > view.startFrame && span.startSeconds * sampleRateHz < view.endFrame).slice(0, 400);
+  const shown = spans
+    .filter((span) => span.endSeconds * sampleRateHz > view.startFrame && span.startSeconds * sampleRateHz < view.endFrame)
+    .slice(0, 400);
   return (
     <div aria-hidden className="pointer-events-none absolute inset-0 overflow-hidden" data-marks={shown.length}>
       {shown.map(({ startSeconds, endSeconds }, i) => {

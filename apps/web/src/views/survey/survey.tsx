@@ -52,8 +52,14 @@ export function Survey() {
         {view?.survey ? (
           <>
             <div className="flex items-baseline gap-4 pt-1 pb-1.5">
-              <h1 className="m-0 text-[18px]">{toMend.length === 0 ? 'Nothing to mend' : `${toMend.length} ${toMend.length === 1 ? 'thing' : 'things'} to mend`}</h1>
-              <span className="text-soft">{toMend.length === 0 ? 'Nothing stands above its limit of detection.' : 'in this order. Hover to see where, click a mark to loop it.'}</span>
+              <h1 className="m-0 text-[18px]">
+                {toMend.length === 0 ? 'Nothing to mend' : `${toMend.length} ${toMend.length === 1 ? 'thing' : 'things'} to mend`}
+              </h1>
+              <span className="text-soft">
+                {toMend.length === 0
+                  ? 'Nothing stands above its limit of detection.'
+                  : 'in this order. Hover to see where, click a mark to loop it.'}
+              </span>
               <LoudnessFacts />
               {left.length > 1 && (
                 <button type="button" className="press shrink-0" onClick={() => take(left, findings)}>
@@ -61,9 +67,13 @@ export function Survey() {
                 </button>
               )}
             </div>
-            <ol className="m-0 list-none p-0" aria-label="To mend">{toMend.map(line)}</ol>
+            <ol className="m-0 list-none p-0" aria-label="To mend">
+              {toMend.map(line)}
+            </ol>
             {toKnow.length > 0 && <h2 className="m-0 pt-4 pb-1.5 text-[16px]">Good to know</h2>}
-            <ol className="m-0 list-none p-0" aria-label="Good to know">{toKnow.map(line)}</ol>
+            <ol className="m-0 list-none p-0" aria-label="Good to know">
+              {toKnow.map(line)}
+            </ol>
           </>
         ) : (
           <Waiting view={view} onAgain={() => void again()} onCancel={() => void cancel()} />
@@ -77,19 +87,40 @@ export function Survey() {
 function LoudnessFacts() {
   const figures = useApp(({ session }) => session!.recording.facts!.figures);
   return (
-    <span className="ml-auto whitespace-nowrap text-[13px] text-soft" title="Of the whole recording: integrated loudness, loudness range, highest true peak">
-      {formatDb(figures.integratedLufs, 'LUFS')} · range {formatDb(figures.loudnessRangeLu, 'LU')} · peak {formatDb(figures.truePeakDbtp, 'dBTP')}
+    <span
+      className="ml-auto whitespace-nowrap text-[13px] text-soft"
+      title="Of the whole recording: integrated loudness, loudness range, highest true peak"
+    >
+      {formatDb(figures.integratedLufs, 'LUFS')} · range {formatDb(figures.loudnessRangeLu, 'LU')} · peak{' '}
+      {formatDb(figures.truePeakDbtp, 'dBTP')}
     </span>
   );
 }
 
-function Waiting({ view, onAgain, onCancel }: { readonly view: ReturnType<typeof useSurvey>['view']; readonly onAgain: () => void; readonly onCancel: () => void }) {
+function Waiting({
+  view,
+  onAgain,
+  onCancel,
+}: {
+  readonly view: ReturnType<typeof useSurvey>['view'];
+  readonly onAgain: () => void;
+  readonly onCancel: () => void;
+}) {
   if (!view) return null;
   const { state, progress, problem } = view.job;
   if (state === 'failed' || state === 'cancelled')
     return (
-      <Notice tone="trouble" action={<button type="button" className="press" onClick={onAgain}>Survey it again</button>}>
-        {state === 'cancelled' ? 'The survey was cancelled. The recording and your work are as they were.' : `The survey did not come to an end: ${problem?.message ?? 'no reason is known'} Your work is safe.`}
+      <Notice
+        tone="trouble"
+        action={
+          <button type="button" className="press" onClick={onAgain}>
+            Survey it again
+          </button>
+        }
+      >
+        {state === 'cancelled'
+          ? 'The survey was cancelled. The recording and your work are as they were.'
+          : `The survey did not come to an end: ${problem?.message ?? 'no reason is known'} Your work is safe.`}
       </Notice>
     );
   return (
@@ -99,8 +130,12 @@ function Waiting({ view, onAgain, onCancel }: { readonly view: ReturnType<typeof
         <i className="absolute inset-y-0 left-0 bg-result" style={{ width: `${Math.round(progress * 100)}%` }} />
       </div>
       <p className="m-0 flex items-center gap-3 text-soft">
-        {state === 'queued' ? 'It waits for a free worker.' : `${Math.round(progress * 100)} %. An hour takes about a minute. You can treat it meanwhile.`}
-        <button type="button" className="press ml-auto" onClick={onCancel}>Cancel</button>
+        {state === 'queued'
+          ? 'It waits for a free worker.'
+          : `${Math.round(progress * 100)} %. An hour takes about a minute. You can treat it meanwhile.`}
+        <button type="button" className="press ml-auto" onClick={onCancel}>
+          Cancel
+        </button>
       </p>
     </div>
   );
@@ -121,10 +156,21 @@ function useTake() {
       const best = passages?.spans[0];
       if (finding.suggestion.kind === 'noise-reduction' && !track.noise && best) {
         const frame = (at: number): number => Math.max(0, Math.min(recordingFrames, Math.round(at * sampleRateHz)));
-        dispatch(edited({ type: 'set-noise', trackId: track.id, noise: { kind: 'passages', spans: [{ startFrame: frame(best.startSeconds), endFrame: frame(best.endSeconds) }] } }));
+        dispatch(
+          edited({
+            type: 'set-noise',
+            trackId: track.id,
+            noise: { kind: 'passages', spans: [{ startFrame: frame(best.startSeconds), endFrame: frame(best.endSeconds) }] },
+          }),
+        );
       }
     }
-    toast(taken.length === 1 ? `${inWords(taken[0]!).title}: taken into the chain. Ctrl Z takes it back.` : `${taken.length} suggestions taken into the chain.`, { id: 'taken' });
+    toast(
+      taken.length === 1
+        ? `${inWords(taken[0]!).title}: taken into the chain. Ctrl Z takes it back.`
+        : `${taken.length} suggestions taken into the chain.`,
+      { id: 'taken' },
+    );
   };
 }
 
@@ -139,7 +185,10 @@ function useLoopAt() {
     if (!place) return void toast('This place of the recording was cut. Give it back to hear it.', { id: 'cut-away' });
     const middle = (place.startFrame + place.endFrame) / 2 / sampleRateHz;
     const half = Math.max(LEAST_LOOP_SECONDS / 2, (place.endFrame - place.startFrame) / 2 / sampleRateHz + AROUND_SECONDS);
-    const span = { startFrame: Math.max(0, Math.round((middle - half) * sampleRateHz)), endFrame: Math.min(workbench.lengthFrames, Math.round((middle + half) * sampleRateHz)) };
+    const span = {
+      startFrame: Math.max(0, Math.round((middle - half) * sampleRateHz)),
+      endFrame: Math.min(workbench.lengthFrames, Math.round((middle + half) * sampleRateHz)),
+    };
     dispatch(edited({ type: 'set-loop', trackId: track.id, span }));
     dispatch(changed({ looping: true, selection: null }));
     view.show(span.startFrame - half * sampleRateHz, span.endFrame + half * sampleRateHz);

@@ -17,7 +17,12 @@ export function Where({ spans, seconds, title, onLoop }: Props) {
     <div className="relative h-[22px] w-full" role="group" aria-label={`Where: ${title}`}>
       <i className="absolute inset-x-0 top-[14px] h-px bg-line" />
       {spans.slice(MOST_BUTTONS).map(({ startSeconds }) => (
-        <i key={startSeconds} aria-hidden className="absolute top-[9px] h-[10px] w-px bg-removed/50" style={{ left: share(startSeconds) }} />
+        <i
+          key={startSeconds}
+          aria-hidden
+          className="absolute top-[9px] h-[10px] w-px bg-removed/50"
+          style={{ left: share(startSeconds) }}
+        />
       ))}
       {spans.slice(0, MOST_BUTTONS).map((span, index) => (
         <button

@@ -9,7 +9,9 @@ const MOST = 500;
 /** Where the open treatment acts on the strips: what it mended one by one, its spots, its band in time. */
 export function Mended() {
   const { view, places } = useWorkbench();
-  const open = useApp(({ session, listening }) => activeTrack(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId) ?? null);
+  const open = useApp(
+    ({ session, listening }) => activeTrack(session)?.chain.treatments.find(({ id }) => id === listening.openTreatmentId) ?? null,
+  );
   const effect = useEffectOf(open?.id ?? '');
   useView(view);
   if (!open || open.bypassed) return null;
@@ -23,7 +25,13 @@ export function Mended() {
     <div aria-hidden data-mended={spans.length} className="pointer-events-none absolute inset-0 overflow-hidden">
       {spans.slice(0, MOST).map(([from, to], i) => {
         const left = Math.max(-20, view.pxAt(from));
-        return <i key={i} className="absolute inset-y-0 border-b-4 border-removed bg-removed/10" style={{ left, width: Math.max(2, Math.min(view.widthPx + 20, view.pxAt(to)) - left) }} />;
+        return (
+          <i
+            key={i}
+            className="absolute inset-y-0 border-b-4 border-removed bg-removed/10"
+            style={{ left, width: Math.max(2, Math.min(view.widthPx + 20, view.pxAt(to)) - left) }}
+          />
+        );
       })}
     </div>
   );

@@ -28,12 +28,23 @@ export function Overview() {
     (pen, width, height) => {
       pen.clearRect(0, 0, width, height);
       pictures.startFrame('overview');
-      drawWave(pen, 'source', width, height, whole, runsIn(clips, roomTone, 0, lengthFrames, whole.framesPerPx), pictures, STYLE, 'overview');
+      drawWave(
+        pen,
+        'source',
+        width,
+        height,
+        whole,
+        runsIn(clips, roomTone, 0, lengthFrames, whole.framesPerPx),
+        pictures,
+        STYLE,
+        'overview',
+      );
       pictures.endFrame();
     },
     [pictures, whole, lengthFrames, clips, roomTone],
   );
-  const frameOf = (event: PointerEvent): number => ((event.clientX - ref.current!.getBoundingClientRect().left) / ref.current!.clientWidth) * lengthFrames;
+  const frameOf = (event: PointerEvent): number =>
+    ((event.clientX - ref.current!.getBoundingClientRect().left) / ref.current!.clientWidth) * lengthFrames;
   const moveTo = (frame: number): void => view.scroll((frame - view.startFrame) / view.framesPerPx);
   const share = (frames: number): string => `${(frames / lengthFrames) * 100}%`;
   return (

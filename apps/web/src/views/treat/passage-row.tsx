@@ -20,7 +20,11 @@ export function PassageRow() {
   const tracks = useApp(({ session }) => session?.history?.present.tracks.length ?? 1);
   const auditioning = useApp(({ listening }) => listening.auditioning);
   const { takeNoise, audition, loop, dropNoise } = usePassages();
-  const noisy = useApp(({ session, listening }) => activeTrack(session)?.chain.treatments.some(({ id, kind }) => id === listening.openTreatmentId && kind === 'noise-reduction') ?? false);
+  const noisy = useApp(
+    ({ session, listening }) =>
+      activeTrack(session)?.chain.treatments.some(({ id, kind }) => id === listening.openTreatmentId && kind === 'noise-reduction') ??
+      false,
+  );
   const judgement = useJudgement(noisy ? selection : null);
   useView(view);
   const seconds = (frames: number): string => `${(frames / sampleRateHz).toFixed(2)} s`;
@@ -30,15 +34,35 @@ export function PassageRow() {
     return (
       <Row>
         <span className="shrink-0">
-          {formatTime(selection.startFrame / sampleRateHz, 2)}–{formatTime(selection.endFrame / sampleRateHz, 2)}, {seconds(spanFrames(selection))}
+          {formatTime(selection.startFrame / sampleRateHz, 2)}–{formatTime(selection.endFrame / sampleRateHz, 2)},{' '}
+          {seconds(spanFrames(selection))}
         </span>
-        <Press onPress={loop} keys="L">Loop</Press>
-        <Press onPress={audition} keys="H" on={auditioning} hint="Hear it looped, as it came">Hear</Press>
-        <Press onPress={() => void takeNoise()} keys="N" hint="Take the noise profile from it">Noise</Press>
-        {spans.length > 0 && <Press onPress={() => void takeNoise('besides')} keys="⇧N" hint="One more passage for the same profile">Add it</Press>}
-        {tracks > 1 && <Press onPress={() => void takeNoise('everywhere')} hint="Every track that is not held takes its own profile from this span">All tracks</Press>}
+        <Press onPress={loop} keys="L">
+          Loop
+        </Press>
+        <Press onPress={audition} keys="H" on={auditioning} hint="Hear it looped, as it came">
+          Hear
+        </Press>
+        <Press onPress={() => void takeNoise()} keys="N" hint="Take the noise profile from it">
+          Noise
+        </Press>
+        {spans.length > 0 && (
+          <Press onPress={() => void takeNoise('besides')} keys="⇧N" hint="One more passage for the same profile">
+            Add it
+          </Press>
+        )}
+        {tracks > 1 && (
+          <Press onPress={() => void takeNoise('everywhere')} hint="Every track that is not held takes its own profile from this span">
+            All tracks
+          </Press>
+        )}
         <SelectionEdits />
-        <span role="status" data-judgement={judgement?.verdict} className={`truncate ${judgement && judgement.verdict !== 'clean' && judgement.verdict !== 'short' ? 'text-removed' : 'text-soft'}`} title={judgement ? setMinus(judgement.sentence) : undefined}>
+        <span
+          role="status"
+          data-judgement={judgement?.verdict}
+          className={`truncate ${judgement && judgement.verdict !== 'clean' && judgement.verdict !== 'short' ? 'text-removed' : 'text-soft'}`}
+          title={judgement ? setMinus(judgement.sentence) : undefined}
+        >
           {judgement ? setMinus(judgement.sentence) : ''}
         </span>
       </Row>
@@ -58,19 +82,32 @@ export function PassageRow() {
     <Row>
       {!track?.noise && (
         <span className="text-soft">
-          <span className="key">C</span> shows passages with noise alone; or drag over one. <span className="key">N</span> takes its profile. Drag over words; <span className="key">L</span> loops them.
+          <span className="key">C</span> shows passages with noise alone; or drag over one. <span className="key">N</span> takes its
+          profile. Drag over words; <span className="key">L</span> loops them.
         </span>
       )}
       {tags.map(({ index, span, leftPx }) => (
-        <span key={index} className="absolute flex items-center gap-1 rounded-sheet bg-removed/15 px-1.5 text-removed" style={{ left: leftPx }}>
+        <span
+          key={index}
+          className="absolute flex items-center gap-1 rounded-sheet bg-removed/15 px-1.5 text-removed"
+          style={{ left: leftPx }}
+        >
           noise {spans.length > 1 ? index + 1 : 'passage'} · {seconds(spanFrames(span))}
-          <button type="button" aria-label={spans.length > 1 ? `Drop noise passage ${index + 1}` : 'Drop the noise profile'} className="rounded-sheet hover:text-ink" onClick={() => dropNoise(index)}>
+          <button
+            type="button"
+            aria-label={spans.length > 1 ? `Drop noise passage ${index + 1}` : 'Drop the noise profile'}
+            className="rounded-sheet hover:text-ink"
+            onClick={() => dropNoise(index)}
+          >
             <X size={12} />
           </button>
         </span>
       ))}
       {visible(looped) && (
-        <span className="absolute rounded-sheet border border-ink bg-paper px-1.5" style={{ left: tags.reduce((at, { leftPx }) => besides(at, leftPx), left(looped)) }}>
+        <span
+          className="absolute rounded-sheet border border-ink bg-paper px-1.5"
+          style={{ left: tags.reduce((at, { leftPx }) => besides(at, leftPx), left(looped)) }}
+        >
           loop · {seconds(spanFrames(looped))}
         </span>
       )}
@@ -87,7 +124,13 @@ interface PressProps {
 }
 
 const Press = ({ children, onPress, keys, on, hint }: PressProps) => (
-  <button type="button" aria-pressed={on} title={hint} className={`press shrink-0 px-1.5! py-0! ${on ? 'border-focus! text-focus!' : ''}`} onClick={onPress}>
+  <button
+    type="button"
+    aria-pressed={on}
+    title={hint}
+    className={`press shrink-0 px-1.5! py-0! ${on ? 'border-focus! text-focus!' : ''}`}
+    onClick={onPress}
+  >
     {children} {keys && <span className="key">{keys}</span>}
   </button>
 );

@@ -30,7 +30,19 @@ function Box() {
   if (!band || !selection || picture !== 'spectrogram') return null;
   const top = placeOf(band.highHz, sampleRateHz / 2, axis) * 100;
   const left = view.pxAt(selection.startFrame);
-  return <i aria-hidden data-box className="pointer-events-none absolute z-[1] border-2 border-focus bg-focus/20" style={{ left, width: view.pxAt(selection.endFrame) - left, top: `${top}%`, height: `${placeOf(Math.max(band.lowHz, 1), sampleRateHz / 2, axis) * 100 - top}%` }} />;
+  return (
+    <i
+      aria-hidden
+      data-box
+      className="pointer-events-none absolute z-[1] border-2 border-focus bg-focus/20"
+      style={{
+        left,
+        width: view.pxAt(selection.endFrame) - left,
+        top: `${top}%`,
+        height: `${placeOf(Math.max(band.lowHz, 1), sampleRateHz / 2, axis) * 100 - top}%`,
+      }}
+    />
+  );
 }
 
 /** One lane over time, with its name and its one telling figure. */
@@ -45,7 +57,17 @@ export function Strip({ lane }: { readonly lane: Lane }) {
   const draw = useCallback<Draw>(
     (pen, width, height) => {
       pictures.startFrame(lane);
-      drawStrip(pen, lane, width, height, view, runsIn(clips, roomTone, view.startFrame, view.endFrame, view.framesPerPx), pictures, bitmaps, listening);
+      drawStrip(
+        pen,
+        lane,
+        width,
+        height,
+        view,
+        runsIn(clips, roomTone, view.startFrame, view.endFrame, view.framesPerPx),
+        pictures,
+        bitmaps,
+        listening,
+      );
       drawEdges(pen, height, view, clips);
       pictures.endFrame();
     },
@@ -66,7 +88,11 @@ export function Strip({ lane }: { readonly lane: Lane }) {
     result: `gap ${formatDb(figures?.result.noiseFloorDbfs, 'dBFS')}`,
   }[lane];
   return (
-    <section aria-label={laneTitle[lane]} data-lane={lane} className={`relative overflow-hidden rounded-sheet border border-line bg-sheet ${folded ? 'h-[26px] shrink-0' : 'min-h-[60px] flex-1'}`}>
+    <section
+      aria-label={laneTitle[lane]}
+      data-lane={lane}
+      className={`relative overflow-hidden rounded-sheet border border-line bg-sheet ${folded ? 'h-[26px] shrink-0' : 'min-h-[60px] flex-1'}`}
+    >
       {!folded && (
         <>
           <Canvas draw={draw} subscribe={subscribe} label={`${laneTitle[lane]}, ${listening.picture}`} />
@@ -77,7 +103,8 @@ export function Strip({ lane }: { readonly lane: Lane }) {
             <Scale sampleRateHz={workbench.sampleRateHz} style={listening} />
           ) : (
             <p className="absolute inset-0 m-0 grid place-items-center px-6 text-center text-soft">
-              Closer, please: what is removed and what remains is drawn for up to {MOST_TREATED_SECONDS / 60} minutes at a time. It sounds everywhere.
+              Closer, please: what is removed and what remains is drawn for up to {MOST_TREATED_SECONDS / 60} minutes at a time. It sounds
+              everywhere.
             </p>
           )}
         </>
@@ -91,7 +118,10 @@ export function Strip({ lane }: { readonly lane: Lane }) {
         className={`absolute left-0 top-0 z-10 flex items-center gap-1.5 rounded-br-sheet border-b border-r border-line bg-sheet px-1.5 py-[2px] ${ink[lane]}`}
       >
         {folded ? <ChevronRight size={13} /> : <ChevronDown size={13} />}
-        <b className="font-semibold">{laneTitle[lane]}</b> <span className="text-soft" data-telling={lane}>{telling}</span>
+        <b className="font-semibold">{laneTitle[lane]}</b>{' '}
+        <span className="text-soft" data-telling={lane}>
+          {telling}
+        </span>
       </button>
     </section>
   );

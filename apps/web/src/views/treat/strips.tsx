@@ -47,8 +47,20 @@ export function Spans() {
   };
   return (
     <div aria-hidden className="pointer-events-none absolute inset-0 overflow-hidden">
-      {track && noiseSpans(track).flatMap((span) => places.of(span)).map((span) => <i key={span.startFrame} data-noise-passage className="absolute inset-y-0 border-x border-dashed border-removed" style={{ ...place(span), backgroundImage: HATCH }} />)}
-      {track?.loop && <i className={`absolute inset-y-0 border-x ${looping ? 'border-ink bg-ink/7' : 'border-soft/60'}`} style={place(track.loop)} />}
+      {track &&
+        noiseSpans(track)
+          .flatMap((span) => places.of(span))
+          .map((span) => (
+            <i
+              key={span.startFrame}
+              data-noise-passage
+              className="absolute inset-y-0 border-x border-dashed border-removed"
+              style={{ ...place(span), backgroundImage: HATCH }}
+            />
+          ))}
+      {track?.loop && (
+        <i className={`absolute inset-y-0 border-x ${looping ? 'border-ink bg-ink/7' : 'border-soft/60'}`} style={place(track.loop)} />
+      )}
       {selection && <i className="absolute inset-y-0 border-x border-focus bg-focus/15" style={place(selection)} />}
     </div>
   );

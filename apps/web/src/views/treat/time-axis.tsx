@@ -11,7 +11,11 @@ export function TimeAxis() {
   return (
     <div aria-hidden className="relative -mt-1 h-[15px] shrink-0 overflow-hidden text-[11px] text-soft">
       {seconds.map((tick) => (
-        <span key={tick} className="absolute top-0 border-l border-line pl-1 leading-[14px]" style={{ left: view.pxAt(tick * sampleRateHz) }}>
+        <span
+          key={tick}
+          className="absolute top-0 border-l border-line pl-1 leading-[14px]"
+          style={{ left: view.pxAt(tick * sampleRateHz) }}
+        >
           {formatTime(tick, digits)}
         </span>
       ))}

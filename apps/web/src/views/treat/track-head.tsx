@@ -25,7 +25,10 @@ export function TrackHead() {
     <div className="flex items-baseline gap-3">
       <h1 className="sr-only">{session.name}</h1>
       <span className="truncate" title={notes.join(' ')}>
-        {lengthFrames === track.recordingFrames ? formatTime(figures.durationSeconds, 0) : `${formatTime(lengthFrames / sampleRateHz, 1)} of ${formatTime(figures.durationSeconds, 0)}`} · {formatRate(sampleRateHz)} {channelWord(channels)} · floor {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
+        {lengthFrames === track.recordingFrames
+          ? formatTime(figures.durationSeconds, 0)
+          : `${formatTime(lengthFrames / sampleRateHz, 1)} of ${formatTime(figures.durationSeconds, 0)}`}{' '}
+        · {formatRate(sampleRateHz)} {channelWord(channels)} · floor {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
         {notes.length > 0 && <span className="text-removed"> · {notes[0]}</span>}
       </span>
       {channels > 2 && tracks === 1 && (
@@ -33,30 +36,76 @@ export function TrackHead() {
           aria-label="Channels used"
           className="rounded-sheet border border-line bg-sheet px-1"
           value={track.channels.join(',')}
-          onChange={(event) => dispatch(edited({ type: 'set-channels', trackId: track.id, channels: event.target.value.split(',').map(Number) }))}
+          onChange={(event) =>
+            dispatch(edited({ type: 'set-channels', trackId: track.id, channels: event.target.value.split(',').map(Number) }))
+          }
         >
-          {Array.from({ length: channels }, (_, i) => <option key={i} value={`${i}`}>channel {i + 1}</option>)}
-          {Array.from({ length: channels - 1 }, (_, i) => <option key={`${i}p`} value={`${i},${i + 1}`}>channels {i + 1}, {i + 2}</option>)}
+          {Array.from({ length: channels }, (_, i) => (
+            <option key={i} value={`${i}`}>
+              channel {i + 1}
+            </option>
+          ))}
+          {Array.from({ length: channels - 1 }, (_, i) => (
+            <option key={`${i}p`} value={`${i},${i + 1}`}>
+              channels {i + 1}, {i + 2}
+            </option>
+          ))}
         </select>
       )}
       {channels > 1 && tracks === 1 && (
-        <button type="button" className="press shrink-0 py-0! text-[12px]" title="A track for every channel, each with a chain and a noise profile of its own" onClick={() => dispatch(edited({ type: 'split-tracks', trackId: track.id, channels }))}>
+        <button
+          type="button"
+          className="press shrink-0 py-0! text-[12px]"
+          title="A track for every channel, each with a chain and a noise profile of its own"
+          onClick={() => dispatch(edited({ type: 'split-tracks', trackId: track.id, channels }))}
+        >
           Split into tracks
         </button>
       )}
       <div className="ml-auto flex shrink-0 items-baseline gap-4 text-[13px]">
-        <span className="flex items-baseline gap-1 text-soft" title={linear && !spectrogram ? 'Level at full height (, and .)' : 'Lowest level shown (, and .)'}>
+        <span
+          className="flex items-baseline gap-1 text-soft"
+          title={linear && !spectrogram ? 'Level at full height (, and .)' : 'Lowest level shown (, and .)'}
+        >
           {linear && !spectrogram ? 'full at' : 'down to'}
-          <button type="button" className="key" aria-label="Show louder only" onClick={() => step(-1)}>−</button>
+          <button type="button" className="key" aria-label="Show louder only" onClick={() => step(-1)}>
+            −
+          </button>
           <span className="w-[58px] text-center text-ink">{formatNumber(floor, 0)} dBFS</span>
-          <button type="button" className="key" aria-label="Show quieter" onClick={() => step(1)}>+</button>
+          <button type="button" className="key" aria-label="Show quieter" onClick={() => step(1)}>
+            +
+          </button>
         </span>
         {spectrogram ? (
-          <Choice label="Frequency axis" value={listening.axis} onChange={(axis) => dispatch(changed({ axis }))} choices={[{ value: 'log', title: 'Log' }, { value: 'linear', title: 'Linear' }]} />
+          <Choice
+            label="Frequency axis"
+            value={listening.axis}
+            onChange={(axis) => dispatch(changed({ axis }))}
+            choices={[
+              { value: 'log', title: 'Log' },
+              { value: 'linear', title: 'Linear' },
+            ]}
+          />
         ) : (
-          <Choice label="Wave scale" value={listening.waveScale} onChange={(waveScale) => dispatch(changed({ waveScale }))} choices={[{ value: 'decibel', title: 'dB' }, { value: 'linear', title: 'Linear' }]} />
+          <Choice
+            label="Wave scale"
+            value={listening.waveScale}
+            onChange={(waveScale) => dispatch(changed({ waveScale }))}
+            choices={[
+              { value: 'decibel', title: 'dB' },
+              { value: 'linear', title: 'Linear' },
+            ]}
+          />
         )}
-        <Choice label="Picture" value={listening.picture} onChange={(picture) => dispatch(changed({ picture }))} choices={[{ value: 'wave', title: 'Wave', hint: 'W' }, { value: 'spectrogram', title: 'Spectrogram', hint: 'W' }]} />
+        <Choice
+          label="Picture"
+          value={listening.picture}
+          onChange={(picture) => dispatch(changed({ picture }))}
+          choices={[
+            { value: 'wave', title: 'Wave', hint: 'W' },
+            { value: 'spectrogram', title: 'Spectrogram', hint: 'W' },
+          ]}
+        />
       </div>
     </div>
   );

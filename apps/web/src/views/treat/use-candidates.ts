@@ -24,7 +24,14 @@ export function useCandidates() {
   const candidates = useMemo((): readonly Candidate[] | null => {
     if (!findings) return null;
     return findings.flatMap((finding) =>
-      finding.kind === 'noise-passages' ? finding.spans.flatMap((passage) => places.ofSeconds(passage).slice(0, 1).map((span) => ({ passage, span }))) : [],
+      finding.kind === 'noise-passages'
+        ? finding.spans.flatMap((passage) =>
+            places
+              .ofSeconds(passage)
+              .slice(0, 1)
+              .map((span) => ({ passage, span })),
+          )
+        : [],
     );
   }, [findings, places]);
 

@@ -20,7 +20,10 @@ function useJudge() {
   return async (span: Span): Promise<Judgement> => {
     const seconds = spanFrames(span) / sampleRateHz;
     if (seconds > MOST_NOISE_SECONDS)
-      return { verdict: 'too-long', sentence: `Too long for a noise passage: ${seconds.toFixed(0)} s. Up to ${MOST_NOISE_SECONDS} s are used; one or two are enough.` };
+      return {
+        verdict: 'too-long',
+        sentence: `Too long for a noise passage: ${seconds.toFixed(0)} s. Up to ${MOST_NOISE_SECONDS} s are used; one or two are enough.`,
+      };
     return passage.judge(span, floorDbfs);
   };
 }
@@ -34,7 +37,10 @@ export function useJudgement(span: Span | null): Judgement | null {
     if (!span) return undefined;
     let current = true;
     const wait = setTimeout(() => {
-      judge(span).then((found) => current && setJudgement(found), () => undefined);
+      judge(span).then(
+        (found) => current && setJudgement(found),
+        () => undefined,
+      );
     }, JUDGE_AFTER_MS);
     return () => {
       current = false;
@@ -75,7 +81,8 @@ export function usePassages() {
   /** Takes the noise profile from the selection, if it is good for one; asks where something speaks against it. */
   const takeNoise = async (way: keyof typeof ways = 'instead'): Promise<void> => {
     const span = store.getState().listening.selection;
-    if (!span) return void toast('Drag over a stretch with noise alone first, or let C show the ones that were found; N takes its profile.');
+    if (!span)
+      return void toast('Drag over a stretch with noise alone first, or let C show the ones that were found; N takes its profile.');
     const take = (): void => {
       ways[way](workbench.places.recorded(span));
       dispatch(changed({ selection: null, candidate: null }));
@@ -83,7 +90,8 @@ export function usePassages() {
     try {
       const { verdict, sentence } = await judge(span);
       if (USELESS.has(verdict)) toast.error(setMinus(sentence), { id: 'noise' });
-      else if (!GOOD.has(verdict)) toast.error(setMinus(sentence), { id: 'noise', duration: 10_000, action: { label: 'Take it all the same', onClick: take } });
+      else if (!GOOD.has(verdict))
+        toast.error(setMinus(sentence), { id: 'noise', duration: 10_000, action: { label: 'Take it all the same', onClick: take } });
       else {
         take();
         toast(setMinus(sentence), { id: 'noise' });

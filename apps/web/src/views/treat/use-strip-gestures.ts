@@ -81,7 +81,9 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
     event.currentTarget.setPointerCapture(event.pointerId);
     const px = pxOf(event);
     const edge = edgeAt(px);
-    drag.current = edge ? { ...edge, startPx: px, moved: true } : { of: 'selection', anchorFrame: Math.round(view.frameAt(px)), startPx: px, moved: false, box: boxAt(event) ?? null };
+    drag.current = edge
+      ? { ...edge, startPx: px, moved: true }
+      : { of: 'selection', anchorFrame: Math.round(view.frameAt(px)), startPx: px, moved: false, box: boxAt(event) ?? null };
   };
 
   const onPointerMove = (event: PointerEvent<HTMLDivElement>): void => {
@@ -109,7 +111,13 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
     const spans = noiseSpans(track);
     const clear = spans.every((other, i) => i === index || span.endFrame < other.startFrame || span.startFrame > other.endFrame);
     if (!clear || span.endFrame - span.startFrame < MIN_NOISE_SECONDS * sampleRateHz) return;
-    dispatch(edited({ type: 'set-noise', trackId: track.id, noise: { kind: 'passages', spans: spans.map((other, i) => (i === index ? span : other)) } }));
+    dispatch(
+      edited({
+        type: 'set-noise',
+        trackId: track.id,
+        noise: { kind: 'passages', spans: spans.map((other, i) => (i === index ? span : other)) },
+      }),
+    );
   };
 
   const onPointerUp = (event: PointerEvent<HTMLDivElement>): void => {

@@ -15,7 +15,13 @@ export function useShowLoss() {
   const dispatch = useAppDispatch();
   return ({ startFrame, endFrame }: Span): void => {
     const around = Math.round(AROUND_SECONDS * sampleRateHz);
-    dispatch(changed({ selection: { startFrame: Math.max(0, startFrame - around / 4), endFrame: Math.min(lengthFrames, endFrame + around / 4) }, band: null, candidate: null }));
+    dispatch(
+      changed({
+        selection: { startFrame: Math.max(0, startFrame - around / 4), endFrame: Math.min(lengthFrames, endFrame + around / 4) },
+        band: null,
+        candidate: null,
+      }),
+    );
     view.show(startFrame - 3 * around, endFrame + 3 * around);
   };
 }
@@ -30,14 +36,21 @@ export function VoiceLosses() {
   const price = usePriceIfMeasured(openId);
   const show = useShowLoss();
   useView(view);
-  const losses = (price?.losses ?? []).filter(({ startFrame, endFrame }) => endFrame > view.startFrame && startFrame < view.endFrame).slice(0, MOST);
+  const losses = (price?.losses ?? [])
+    .filter(({ startFrame, endFrame }) => endFrame > view.startFrame && startFrame < view.endFrame)
+    .slice(0, MOST);
   return losses.map((loss) => {
     const left = Math.max(0, view.pxAt(loss.startFrame));
     return (
       <button
-        key={loss.startFrame} type="button" data-on-strip data-voice-loss title={setMinus(`The voice is heard in what is removed: ${loss.lossDb.toFixed(0)} dB of it. Click to select the place.`)}
+        key={loss.startFrame}
+        type="button"
+        data-on-strip
+        data-voice-loss
+        title={setMinus(`The voice is heard in what is removed: ${loss.lossDb.toFixed(0)} dB of it. Click to select the place.`)}
         aria-label={setMinus(`Voice in what is removed, ${loss.lossDb.toFixed(0)} dB`)}
-        className="absolute bottom-0 z-10 h-[9px] border border-b-0 border-removed bg-removed/60 hover:bg-removed" style={{ left, width: Math.max(4, view.pxAt(loss.endFrame) - left) }}
+        className="absolute bottom-0 z-10 h-[9px] border border-b-0 border-removed bg-removed/60 hover:bg-removed"
+        style={{ left, width: Math.max(4, view.pxAt(loss.endFrame) - left) }}
         onClick={() => show(loss)}
       />
     );

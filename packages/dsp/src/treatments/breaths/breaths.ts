@@ -11,22 +11,45 @@ export interface Breath {
 
 const parameters = {
   reductionDb: {
-    title: 'Reduction', unit: 'dB', min: 0, max: 40, default: 10, step: 0.5, practice: [6, 14], scale: 'linear',
+    title: 'Reduction',
+    unit: 'dB',
+    min: 0,
+    max: 40,
+    default: 10,
+    step: 0.5,
+    practice: [6, 14],
+    scale: 'linear',
     sentence: 'How far breaths are lowered. A speaker without any breath does not sound alive.',
   },
   fadeMs: {
-    title: 'Fades', unit: 'ms', min: 5, max: 200, default: 50, step: 5, practice: [30, 80], scale: 'linear',
+    title: 'Fades',
+    unit: 'ms',
+    min: 5,
+    max: 200,
+    default: 50,
+    step: 5,
+    practice: [30, 80],
+    scale: 'linear',
     sentence: 'How gently it goes down and comes back, within the breath and never over more than half of it.',
   },
   leastPercent: {
-    title: 'As sure as', unit: '%', min: 0, max: 100, default: 50, step: 1, practice: [40, 70], scale: 'linear',
+    title: 'As sure as',
+    unit: '%',
+    min: 0,
+    max: 100,
+    default: 50,
+    step: 1,
+    practice: [40, 70],
+    scale: 'linear',
     sentence: 'What is less surely a breath is left as it is.',
   },
 } as const;
 
 const choices = {
   way: {
-    title: 'Way', default: 'lower', sentence: 'What happens to a breath.',
+    title: 'Way',
+    default: 'lower',
+    sentence: 'What happens to a breath.',
     options: [
       { value: 'lower', title: 'lower', sentence: 'Lowered as a whole.' },
       { value: 'ease', title: 'ease in', sentence: 'Lowered at its beginning, rising into the word.' },
@@ -35,16 +58,36 @@ const choices = {
   },
 } as const;
 
-const list = spanList('Breaths', 2000, 'Where breaths are, and which are left as they are.', ['Where it begins, in seconds of the recording.', 'Where it ends.'], {
-  certaintyPercent: { title: 'Certainty', unit: '%', min: 0, max: 100, default: 100, step: 1, practice: [50, 100], scale: 'linear', sentence: 'How sure it is that this is a breath.' },
-});
+const list = spanList(
+  'Breaths',
+  2000,
+  'Where breaths are, and which are left as they are.',
+  ['Where it begins, in seconds of the recording.', 'Where it ends.'],
+  {
+    certaintyPercent: {
+      title: 'Certainty',
+      unit: '%',
+      min: 0,
+      max: 100,
+      default: 100,
+      step: 1,
+      practice: [50, 100],
+      scale: 'linear',
+      sentence: 'How sure it is that this is a breath.',
+    },
+  },
+);
 
 type Values = ParameterValues<typeof parameters>;
 export const asBreaths = (rows: readonly ListRow[]): readonly Breath[] => rows as unknown as readonly Breath[];
 
 /** Breaths that are treated: sure enough and not excepted, in their order; of two that overlap the first. */
 export function treatedBreaths(values: Values): Breath[] {
-  return apart(asBreaths(values['breaths'] as readonly ListRow[]).filter(({ state, certaintyPercent }) => state === 'treat' && certaintyPercent >= values.leastPercent));
+  return apart(
+    asBreaths(values['breaths'] as readonly ListRow[]).filter(
+      ({ state, certaintyPercent }) => state === 'treat' && certaintyPercent >= values.leastPercent,
+    ),
+  );
 }
 
 /** Breaths that are treated while they are heard: none where room tone takes their place. */
@@ -74,7 +117,9 @@ export const breaths = defineTreatment({
   needsNoiseProfile: false,
   summary: (values) => {
     const count = treatedBreaths(values).length;
-    return count === 0 ? 'none yet' : `${count === 1 ? '1 breath' : `${count} breaths`} · ${values['way'] === 'tone' ? 'room tone' : `−${values.reductionDb} dB`}`;
+    return count === 0
+      ? 'none yet'
+      : `${count === 1 ? '1 breath' : `${count} breaths`} · ${values['way'] === 'tone' ? 'room tone' : `−${values.reductionDb} dB`}`;
   },
   create: (context, values) => new SpanTreatment(context, way, values),
 });

@@ -3,7 +3,10 @@ import { kernels, levelDb, noise, RATE_HZ, run, sine, toneDb } from '../../testi
 import { channels } from './channels.js';
 
 const create = (settings: Record<string, string> = {}, count = 2) =>
-  channels.create({ sampleRateHz: RATE_HZ, channels: count, kernels }, { route: 'as-it-is', polarity: 'as-it-is', offset: 'kept', ...settings });
+  channels.create(
+    { sampleRateHz: RATE_HZ, channels: count, kernels },
+    { route: 'as-it-is', polarity: 'as-it-is', offset: 'kept', ...settings },
+  );
 const left = noise(-20, 0.2, 1);
 const right = noise(-30, 0.2, 2);
 

@@ -9,19 +9,39 @@ const OFFSET_CUTOFF_HZ = 5;
 
 /** What each output is made of, as gains of the first and the second input. */
 const ROUTES: Readonly<Record<string, readonly [readonly [number, number], readonly [number, number]]>> = {
-  'as-it-is': [[1, 0], [0, 1]],
-  first: [[1, 0], [1, 0]],
-  second: [[0, 1], [0, 1]],
-  sum: [[0.5, 0.5], [0.5, 0.5]],
-  difference: [[0.5, -0.5], [0.5, -0.5]],
-  swap: [[0, 1], [1, 0]],
+  'as-it-is': [
+    [1, 0],
+    [0, 1],
+  ],
+  first: [
+    [1, 0],
+    [1, 0],
+  ],
+  second: [
+    [0, 1],
+    [0, 1],
+  ],
+  sum: [
+    [0.5, 0.5],
+    [0.5, 0.5],
+  ],
+  difference: [
+    [0.5, -0.5],
+    [0.5, -0.5],
+  ],
+  swap: [
+    [0, 1],
+    [1, 0],
+  ],
 };
 
 const parameters = {} as const;
 
 const choices = {
   route: {
-    title: 'Channels', default: 'as-it-is', sentence: 'Which side is heard on which side.',
+    title: 'Channels',
+    default: 'as-it-is',
+    sentence: 'Which side is heard on which side.',
     options: [
       { value: 'as-it-is', title: 'as they are', sentence: 'Both sides stay where they are.' },
       { value: 'first', title: 'left only', sentence: 'The left side on both.' },
@@ -32,7 +52,9 @@ const choices = {
     ],
   },
   polarity: {
-    title: 'Polarity', default: 'as-it-is', sentence: 'Turns the sign of a side: for a wrongly wired microphone.',
+    title: 'Polarity',
+    default: 'as-it-is',
+    sentence: 'Turns the sign of a side: for a wrongly wired microphone.',
     options: [
       { value: 'as-it-is', title: 'as it is', sentence: 'No sign is turned.' },
       { value: 'first', title: 'turn left', sentence: 'Turns the sign of the left side.' },
@@ -41,7 +63,9 @@ const choices = {
     ],
   },
   offset: {
-    title: 'DC offset', default: 'out', sentence: 'A constant offset eats headroom and clicks at every edit.',
+    title: 'DC offset',
+    default: 'out',
+    sentence: 'A constant offset eats headroom and clicks at every edit.',
     options: [
       { value: 'out', title: 'taken out', sentence: 'What lies below 5 Hz is taken out.' },
       { value: 'kept', title: 'kept', sentence: 'The offset stays.' },
@@ -64,7 +88,10 @@ class Channels implements TreatmentProcessor<typeof parameters> {
 
   constructor({ channels, sampleRateHz, kernels }: ProcessorContext, values: Values) {
     this.#step = 1 / (0.01 * sampleRateHz);
-    this.#offset = Array.from({ length: channels }, () => new Cascade(kernels, [firstOrderHighPassSection(OFFSET_CUTOFF_HZ, sampleRateHz)]));
+    this.#offset = Array.from(
+      { length: channels },
+      () => new Cascade(kernels, [firstOrderHighPassSection(OFFSET_CUTOFF_HZ, sampleRateHz)]),
+    );
     this.#work = Array.from({ length: 2 }, () => new Float32Array(MAX_BLOCK_FRAMES));
     this.#keepsOffset = values['offset'] === 'kept';
     this.setParameters(values);
@@ -104,7 +131,8 @@ class Channels implements TreatmentProcessor<typeof parameters> {
   }
 }
 
-const wordOf = (name: keyof typeof choices, value: unknown): string => choices[name].options.find((option) => option.value === value)!.title;
+const wordOf = (name: keyof typeof choices, value: unknown): string =>
+  choices[name].options.find((option) => option.value === value)!.title;
 
 export const channels = defineTreatment({
   kind: 'channels',

@@ -19,7 +19,13 @@ const damaged = ((): Float32Array => {
 })();
 const treated = (over: object = {}) => {
   const events: TreatmentEvent[] = [];
-  return { out: run(create(over, 1, (event) => events.push(event)), [damaged])[0]!, events };
+  return {
+    out: run(
+      create(over, 1, (event) => events.push(event)),
+      [damaged],
+    )[0]!,
+    events,
+  };
 };
 
 describe('conformance', () => conformance(() => create({}, 2)));
@@ -50,7 +56,10 @@ test('an excepted one stays, a longer one than the limit stays, and at no sensit
 test('an s is no click', () => {
   const events: TreatmentEvent[] = [];
   const hiss = noise(-24, 2, 31).map((x, n) => x * Math.max(0, Math.sin(n / 9000)) ** 0.3);
-  run(create({}, 1, (event) => events.push(event)), [mixed(hiss, noise(-70, 2, 8))]);
+  run(
+    create({}, 1, (event) => events.push(event)),
+    [mixed(hiss, noise(-70, 2, 8))],
+  );
   expect(events).toEqual([]);
   expect(levelDb(hiss)).toBeGreaterThan(-30);
 });

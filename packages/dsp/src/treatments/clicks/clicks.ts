@@ -6,11 +6,25 @@ import { defineTreatment, type ListRow, type ParameterValues, type TreatmentProc
 
 const parameters = {
   sensitivity: {
-    title: 'Sensitivity', unit: '%', min: 0, max: 100, default: 50, step: 1, practice: [35, 65], scale: 'linear',
+    title: 'Sensitivity',
+    unit: '%',
+    min: 0,
+    max: 100,
+    default: 50,
+    step: 1,
+    practice: [35, 65],
+    scale: 'linear',
     sentence: 'How little a tick must stand out of what is around it. Gentle and twice beats hard and once.',
   },
   longestMs: {
-    title: 'Longest', unit: 'ms', min: 0.2, max: 10, default: 4, step: 0.1, practice: [2, 5], scale: 'log',
+    title: 'Longest',
+    unit: 'ms',
+    min: 0.2,
+    max: 10,
+    default: 4,
+    step: 0.1,
+    practice: [2, 5],
+    scale: 'log',
     sentence: 'What lasts longer is no click and stays.',
   },
 } as const;
@@ -63,7 +77,13 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     this.#cells = this.#allCells[0]!;
     this.#most = Math.ceil((12 / 1000) * context.sampleRateHz);
     this.#damaged = new Float64Array(this.#most);
-    this.#long = new ArKernel(context.kernels, Math.round((LONG_MODEL_MS / 1000) * context.sampleRateHz), 8 * this.hop, 2 * this.hop, this.#most);
+    this.#long = new ArKernel(
+      context.kernels,
+      Math.round((LONG_MODEL_MS / 1000) * context.sampleRateHz),
+      8 * this.hop,
+      2 * this.hop,
+      this.#most,
+    );
     this.#sorted = new Float64Array(2 * Math.round(AROUND_MS / CELL_MS / 2) + 1);
     this.setParameters(values);
   }
@@ -101,7 +121,8 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     const last = (MENDED_HOP + 1) * perHop;
     for (let cell = MENDED_HOP * perHop; cell < last; cell++) {
       const peak = this.#cells[cell]!;
-      if (peak < LEAST_PEAK || peak < this.#cells[cell - 1]! || peak < this.#cells[cell + 1]! || peak < this.#ratio * this.#around(cell)) continue;
+      if (peak < LEAST_PEAK || peak < this.#cells[cell - 1]! || peak < this.#cells[cell + 1]! || peak < this.#ratio * this.#around(cell))
+        continue;
       this.#repair(strip, cell, frame);
     }
   }
@@ -171,7 +192,13 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     for (let i = 0; i < count; i++) largest = Math.max(largest, Math.abs(this.#damaged[i]! - x[from + i]!));
     ar.residual((MENDED_HOP - 1) * this.hop, (MENDED_HOP + 2) * this.hop, MENDED_HOP);
     this.#fillCells(e, MENDED_HOP - 1, MENDED_HOP + 2);
-    this.#onEvent?.({ kind: 'clicks', channel, startFrame: recordingFrame(from), endFrame: recordingFrame(to), amountDb: gainToDb(largest) });
+    this.#onEvent?.({
+      kind: 'clicks',
+      channel,
+      startFrame: recordingFrame(from),
+      endFrame: recordingFrame(to),
+      amountDb: gainToDb(largest),
+    });
   }
 
   #fill(ar: ArKernel, from: number, to: number): void {
@@ -227,7 +254,8 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     const reach = Math.round(AROUND_MS / CELL_MS / 2);
     const apart = Math.round(APART_MS / CELL_MS);
     let count = 0;
-    for (let other = cell - reach; other <= cell + reach; other++) if (Math.abs(other - cell) > apart) this.#sorted[count++] = this.#cells[other] ?? 0;
+    for (let other = cell - reach; other <= cell + reach; other++)
+      if (Math.abs(other - cell) > apart) this.#sorted[count++] = this.#cells[other] ?? 0;
     const sorted = this.#sorted.subarray(0, count).sort();
     return (sorted[count >> 1] ?? 0) / 2.5;
   }
@@ -240,9 +268,21 @@ export const clicks = defineTreatment({
   parameters,
   lists: {
     exceptions: {
-      title: 'Excepted', most: 500, sentence: 'Clicks that stay: a clock, a latch, a consonant that was taken for one.',
+      title: 'Excepted',
+      most: 500,
+      sentence: 'Clicks that stay: a clock, a latch, a consonant that was taken for one.',
       fields: {
-        atSeconds: { title: 'At', unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: 'Where it is, in seconds of the recording.' },
+        atSeconds: {
+          title: 'At',
+          unit: 's',
+          min: 0,
+          max: 86400,
+          default: 0,
+          step: 0.001,
+          practice: [0, 86400],
+          scale: 'linear',
+          sentence: 'Where it is, in seconds of the recording.',
+        },
       },
     },
   },

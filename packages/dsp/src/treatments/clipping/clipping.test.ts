@@ -12,7 +12,13 @@ const peak = clean.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
 const clipAt = (share: number, factor = 1): Float32Array => clean.map((x) => factor * Math.max(-share * peak, Math.min(share * peak, x)));
 const treat = (samples: Float32Array, over: object = {}) => {
   const events: TreatmentEvent[] = [];
-  return { out: run(create(over, 1, (event) => events.push(event)), [samples])[0]!, events };
+  return {
+    out: run(
+      create(over, 1, (event) => events.push(event)),
+      [samples],
+    )[0]!,
+    events,
+  };
 };
 
 describe('conformance', () => conformance(() => create({}, 2)));
@@ -59,7 +65,8 @@ test('flat tops: three samples on one level with a kink, in any blocks; not digi
     const tops: FlatTop[] = [];
     const finder = new FlatTopFinder((top) => tops.push(top));
     const all = Float32Array.from(samples);
-    for (let from = 0; from < all.length; from += block) finder.take(all.subarray(from, from + block), Math.min(block, all.length - from), from);
+    for (let from = 0; from < all.length; from += block)
+      finder.take(all.subarray(from, from + block), Math.min(block, all.length - from), from);
     return tops;
   };
   const top = [0, 0.2, 0.4, 0.5, 0.5, 0.5, 0.5, 0.3, 0];

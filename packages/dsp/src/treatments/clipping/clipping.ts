@@ -7,22 +7,47 @@ import { ClipLevels, FLAT_TOLERANCE, FlatTopFinder, LEVEL_REACH_SECONDS } from '
 
 const parameters = {
   levelDbfs: {
-    title: 'Clips at', unit: 'dBFS', min: -40, max: 0, default: 0, step: 0.1, practice: [-3, 0], scale: 'linear', finer: true,
+    title: 'Clips at',
+    unit: 'dBFS',
+    min: -40,
+    max: 0,
+    default: 0,
+    step: 0.1,
+    practice: [-3, 0],
+    scale: 'linear',
+    finer: true,
     sentence: 'With "set by hand": everything from this level on is rebuilt. For soft clipping that has no flat tops.',
   },
   lowerDb: {
-    title: 'Lower by', unit: 'dB', min: 0, max: 24, default: 0, step: 0.1, practice: [3, 9], scale: 'linear',
+    title: 'Lower by',
+    unit: 'dB',
+    min: 0,
+    max: 24,
+    default: 0,
+    step: 0.1,
+    practice: [3, 9],
+    scale: 'linear',
     sentence: 'Makes room for the rebuilt peaks. A render that would still clip is lowered as a whole.',
   },
   mostDb: {
-    title: 'Rebuilt up to', unit: 'dB', min: 3, max: 24, default: 18, step: 0.5, practice: [9, 18], scale: 'linear', finer: true,
+    title: 'Rebuilt up to',
+    unit: 'dB',
+    min: 3,
+    max: 24,
+    default: 18,
+    step: 0.5,
+    practice: [9, 18],
+    scale: 'linear',
+    finer: true,
     sentence: 'How far above the clipped level a peak may be rebuilt.',
   },
 } as const;
 
 const choices = {
   find: {
-    title: 'Level', default: 'flat-tops', sentence: 'How the clipped level is known.',
+    title: 'Level',
+    default: 'flat-tops',
+    sentence: 'How the clipped level is known.',
     options: [
       { value: 'flat-tops', title: 'flat tops', sentence: 'Found by itself, on each side, also below full scale.' },
       { value: 'by-hand', title: 'set by hand', sentence: 'What reaches the level set is rebuilt.' },
@@ -104,7 +129,13 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
       x[n] = held;
       most = Math.max(most, held / level);
     }
-    this.#onEvent?.({ kind: 'clipping', channel, startFrame: frame + missing[0]! - from, endFrame: frame + missing[inHop - 1]! - from + 1, amountDb: gainToDb(most) });
+    this.#onEvent?.({
+      kind: 'clipping',
+      channel,
+      startFrame: frame + missing[0]! - from,
+      endFrame: frame + missing[inHop - 1]! - from + 1,
+      amountDb: gainToDb(most),
+    });
   }
 
   /** Levels of the upper and the lower side from which on a sample counts as clipped. */
@@ -127,7 +158,7 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
 
   /** Each run is bridged by the cubic that has the slopes at its edges. */
   #guess({ x, ar: { missing, sides } }: Strip, count: number): void {
-    for (let i = 0; i < count; ) {
+    for (let i = 0; i < count;) {
       let j = i;
       while (j + 1 < count && missing[j + 1]! === missing[j]! + 1 && sides[j + 1] === sides[i]) j++;
       const before = missing[i]! - 1;
@@ -138,7 +169,11 @@ class Clipping extends RepairProcessor implements TreatmentProcessor<typeof para
       const fall = Math.min(0, (x[after + 1]! - x[after]!) * side);
       for (let n = before + 1; n < after; n++) {
         const t = (n - before) / length;
-        const cubic = (1 + 2 * t) * (1 - t) ** 2 * x[before]! * side + t * (1 - t) ** 2 * length * rise + t * t * (3 - 2 * t) * x[after]! * side + t * t * (t - 1) * length * fall;
+        const cubic =
+          (1 + 2 * t) * (1 - t) ** 2 * x[before]! * side +
+          t * (1 - t) ** 2 * length * rise +
+          t * t * (3 - 2 * t) * x[after]! * side +
+          t * t * (t - 1) * length * fall;
         x[n] = side * Math.max(cubic, x[n]! * side);
       }
       i = j + 1;
@@ -157,6 +192,8 @@ export const clipping = defineTreatment({
   needsNoiseProfile: false,
   // A level that is moved is meant to count.
   reconcile: (values, moved) => (moved === 'levelDbfs' ? { ...values, find: 'by-hand' } : values),
-  summary: (values) => (values['find'] === 'by-hand' ? `from ${values.levelDbfs} dBFS` : 'flat tops') + (values.lowerDb > 0 ? ` · lowered ${values.lowerDb} dB` : ''),
+  summary: (values) =>
+    (values['find'] === 'by-hand' ? `from ${values.levelDbfs} dBFS` : 'flat tops') +
+    (values.lowerDb > 0 ? ` · lowered ${values.lowerDb} dB` : ''),
   create: (context, values) => new Clipping(context, values),
 });

@@ -3,8 +3,12 @@ import { joined, kernels, levelDb, mixed, noise, RATE_HZ, run, silence, sine } f
 import { defaultValues } from '../definition.js';
 import { expander, expanderGainDb, type ExpanderValues } from './expander.js';
 
-const values = (part: Partial<ExpanderValues> & Record<string, unknown> = {}) => ({ ...(defaultValues(expander) as unknown as ExpanderValues), ...part });
-const create = (part: Partial<ExpanderValues> & Record<string, unknown> = {}, channels = 1) => expander.create({ sampleRateHz: RATE_HZ, channels, kernels }, values(part));
+const values = (part: Partial<ExpanderValues> & Record<string, unknown> = {}) => ({
+  ...(defaultValues(expander) as unknown as ExpanderValues),
+  ...part,
+});
+const create = (part: Partial<ExpanderValues> & Record<string, unknown> = {}, channels = 1) =>
+  expander.create({ sampleRateHz: RATE_HZ, channels, kernels }, values(part));
 const at = (seconds: number): number => Math.round(seconds * RATE_HZ);
 
 describe('conformance', () => conformance(() => create({ listens: 'voice' }, 2)));

@@ -12,8 +12,16 @@ import { MAX_LOOK_AHEAD_MS, type GateSpecs, type GateValues } from './settings.j
 const DETECTOR_MS = 6;
 
 type Gate = (
-  frames: number, aheadFrames: number, detectorShare: number, openPower: number, closePower: number,
-  floorGain: number, rise: number, fall: number, holdFrames: number, keyed: number,
+  frames: number,
+  aheadFrames: number,
+  detectorShare: number,
+  openPower: number,
+  closePower: number,
+  floorGain: number,
+  rise: number,
+  fall: number,
+  holdFrames: number,
+  keyed: number,
 ) => void;
 
 /**
@@ -53,7 +61,10 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   #closedFrom: number | null = null;
   #at = 0;
 
-  constructor(private readonly context: ProcessorContext, values: GateValues) {
+  constructor(
+    private readonly context: ProcessorContext,
+    values: GateValues,
+  ) {
     const { sampleRateHz, channels, kernels } = context;
     this.#sampleRateHz = sampleRateHz;
     this.#channels = channels;
@@ -77,7 +88,11 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   }
 
   setParameters(values: GateValues): boolean {
-    if (values['listens'] !== this.#listens || (this.#talk && values['quiet'] !== this.#quiet && JSON.stringify(values['quiet']) !== JSON.stringify(this.#quiet))) return false;
+    if (
+      values['listens'] !== this.#listens ||
+      (this.#talk && values['quiet'] !== this.#quiet && JSON.stringify(values['quiet']) !== JSON.stringify(this.#quiet))
+    )
+      return false;
     const frames = (ms: number): number => msToFrames(ms, this.#sampleRateHz);
     this.#openPower = dbToPower(values.openDb);
     this.#closePower = dbToPower(values.closeDb);
@@ -106,8 +121,16 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     for (let c = 0; c < this.#channels; c++) copyFrames(input[c]!, 0, this.#lines, this.#stride * c + this.latencyFrames, frames);
     if (this.#bands) this.#listen(input, frames);
     this.#gate(
-      frames, this.#aheadFrames, this.#detectorShare, this.#openPower, this.#closePower,
-      this.#floorGain, this.#rise, this.#fall, this.#holdFrames, this.#bands ? 1 : 0,
+      frames,
+      this.#aheadFrames,
+      this.#detectorShare,
+      this.#openPower,
+      this.#closePower,
+      this.#floorGain,
+      this.#rise,
+      this.#fall,
+      this.#holdFrames,
+      this.#bands ? 1 : 0,
     );
     if (this.context.onEvent) this.#tell(frames);
     for (let c = 0; c < this.#channels; c++) copyFrames(this.#gated, MAX_BLOCK_FRAMES * c, output[c]!, 0, frames);
@@ -131,7 +154,13 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
       const closed = this.#gains[n]! <= half && this.#floorGain < 1;
       if (closed && this.#closedFrom === null) this.#closedFrom = Math.max(0, this.#at);
       else if (!closed && this.#closedFrom !== null) {
-        this.context.onEvent!({ kind: 'gate', channel: 0, startFrame: this.#closedFrom, endFrame: this.#at, amountDb: -20 * Math.log10(this.#floorGain) });
+        this.context.onEvent!({
+          kind: 'gate',
+          channel: 0,
+          startFrame: this.#closedFrom,
+          endFrame: this.#at,
+          amountDb: -20 * Math.log10(this.#floorGain),
+        });
         this.#closedFrom = null;
       }
     }

@@ -20,7 +20,9 @@ test('closes on a floor below its threshold by exactly its range, leaves a word 
 
 test('look-ahead opens before the word; hold and release follow it', () => {
   const sound = joined(new Float32Array(RATE_HZ).fill(1e-4), sine(200, -12, 1), new Float32Array(2 * RATE_HZ).fill(1e-4));
-  const gains = run(create({ rangeDb: 40, attackMs: 5, lookAheadMs: 15, holdMs: 200, releaseMs: 100 }), [sound])[0]!.map((y, n) => y / sound[n]!);
+  const gains = run(create({ rangeDb: 40, attackMs: 5, lookAheadMs: 15, holdMs: 200, releaseMs: 100 }), [sound])[0]!.map(
+    (y, n) => y / sound[n]!,
+  );
   expect(gains[980 * MS]).toBeCloseTo(0.01, 3);
   expect(gains[1000 * MS - 1]).toBeGreaterThan(0.99);
   expect(gains[2100 * MS]).toBeCloseTo(1, 3);
@@ -58,7 +60,10 @@ test('open below close is refused, and a ruler that would make it so takes the o
 
 test('where it is closed is told: from half-way down to half-way up, in frames of the recording', () => {
   const events: { startFrame: number; endFrame: number; amountDb: number }[] = [];
-  const made = gate.create({ sampleRateHz: RATE_HZ, channels: 1, kernels, startFrame: 9600, onEvent: (event) => events.push(event) }, { ...(defaultValues(gate) as unknown as GateValues), rangeDb: 20, holdMs: 100, releaseMs: 100, attackMs: 10 });
+  const made = gate.create(
+    { sampleRateHz: RATE_HZ, channels: 1, kernels, startFrame: 9600, onEvent: (event) => events.push(event) },
+    { ...(defaultValues(gate) as unknown as GateValues), rangeDb: 20, holdMs: 100, releaseMs: 100, attackMs: 10 },
+  );
   run(made, [joined(sine(200, -12, 0.5), noise(-70, 1, 4), sine(200, -12, 0.5), new Float32Array(4800))]);
   const inner = events.find(({ startFrame }) => startFrame > 9600 + 20000)!;
   // The detector falls for some 40 ms, then hold and half of the release; up again within the attack, before the next word.
@@ -83,9 +88,20 @@ describe('listening to talk', () => {
   /** Talk to 1 s, of which the last 0.3 s is soft; a chair at 1.6 s; talk from 2 s on. */
   const hiss = noise(-70, 1, 8);
   const loud = sine(500, -20, 0.7);
-  const sound = joined(loud, sine(500, -52, 0.3), silence(0.6), sine(800, -20, 0.2), silence(0.2), loud).map((x, n) => x + hiss[n % hiss.length]!);
-  const create = (listens: string) => gate.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, { ...defaultValues(gate), listens, quiet: [{ startSeconds: 1, endSeconds: 2 }], rangeDb: 40, holdMs: 50, releaseMs: 20 } as never);
-  const lowered = (out: Float32Array, from: number, to: number): number => levelDb(sound, from * RATE_HZ, to * RATE_HZ) - levelDb(out, from * RATE_HZ, to * RATE_HZ);
+  const sound = joined(loud, sine(500, -52, 0.3), silence(0.6), sine(800, -20, 0.2), silence(0.2), loud).map(
+    (x, n) => x + hiss[n % hiss.length]!,
+  );
+  const create = (listens: string) =>
+    gate.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, {
+      ...defaultValues(gate),
+      listens,
+      quiet: [{ startSeconds: 1, endSeconds: 2 }],
+      rangeDb: 40,
+      holdMs: 50,
+      releaseMs: 20,
+    } as never);
+  const lowered = (out: Float32Array, from: number, to: number): number =>
+    levelDb(sound, from * RATE_HZ, to * RATE_HZ) - levelDb(out, from * RATE_HZ, to * RATE_HZ);
 
   test('a soft end of a word keeps it open, a chair does not open it', () => {
     const [talk] = run(create('talk'), [sound]);
@@ -101,7 +117,8 @@ describe('listening to talk', () => {
 
   test('other pauses need a new processor, other levels do not', () => {
     const made = create('talk');
-    const values = (quiet: object[], more: object = {}) => ({ ...(defaultValues(gate) as object), listens: 'talk', quiet, ...more }) as never;
+    const values = (quiet: object[], more: object = {}) =>
+      ({ ...(defaultValues(gate) as object), listens: 'talk', quiet, ...more }) as never;
     expect(made.setParameters(values([{ startSeconds: 1, endSeconds: 2 }], { openDb: -30 }))).toBe(true);
     expect(made.setParameters(values([{ startSeconds: 1, endSeconds: 2.5 }]))).toBe(false);
   });

@@ -14,9 +14,7 @@ export const gate = defineTreatment({
   lists: { quiet: quietList },
   needsNoiseProfile: false,
   conflict: ({ openDb, closeDb }) =>
-    openDb < closeDb
-      ? `The gate would open at ${openDb} dBFS and close at ${closeDb} dBFS: openDb must not be below closeDb.`
-      : undefined,
+    openDb < closeDb ? `The gate would open at ${openDb} dBFS and close at ${closeDb} dBFS: openDb must not be below closeDb.` : undefined,
   reconcile: (values, moved) => {
     if (values.openDb >= values.closeDb) return values;
     return moved === 'openDb' ? { ...values, closeDb: values.openDb } : { ...values, openDb: values.closeDb };

@@ -14,8 +14,12 @@ export class TalkKey {
   #at = 0;
 
   constructor(rows: readonly ListRow[], sampleRateHz: number) {
-    const sorted = [...(rows as unknown as readonly { startSeconds: number; endSeconds: number }[])].sort((a, b) => a.startSeconds - b.startSeconds);
-    this.#quiet = Float64Array.from(sorted.flatMap(({ startSeconds, endSeconds }) => [Math.round(startSeconds * sampleRateHz), Math.round(endSeconds * sampleRateHz)]));
+    const sorted = [...(rows as unknown as readonly { startSeconds: number; endSeconds: number }[])].sort(
+      (a, b) => a.startSeconds - b.startSeconds,
+    );
+    this.#quiet = Float64Array.from(
+      sorted.flatMap(({ startSeconds, endSeconds }) => [Math.round(startSeconds * sampleRateHz), Math.round(endSeconds * sampleRateHz)]),
+    );
   }
 
   locate(frame: number): void {

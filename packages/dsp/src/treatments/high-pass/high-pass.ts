@@ -5,11 +5,25 @@ import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '
 
 const parameters = {
   cutoffHz: {
-    title: 'Cutoff', unit: 'Hz', min: 20, max: 500, default: 80, step: 1, practice: [80, 100], scale: 'log',
+    title: 'Cutoff',
+    unit: 'Hz',
+    min: 20,
+    max: 500,
+    default: 80,
+    step: 1,
+    practice: [80, 100],
+    scale: 'log',
     sentence: 'Everything below is lowered; at the cutoff itself by 3 dB. There is next to no speech under 100 Hz.',
   },
   slopeDbPerOctave: {
-    title: 'Slope', unit: 'dB/oct', min: 6, max: 48, default: 24, step: 6, practice: [18, 24], scale: 'linear',
+    title: 'Slope',
+    unit: 'dB/oct',
+    min: 6,
+    max: 48,
+    default: 24,
+    step: 6,
+    practice: [18, 24],
+    scale: 'linear',
     sentence: 'How fast it falls below the cutoff. A steeper slope lets the cutoff sit lower.',
   },
 } as const;
@@ -22,9 +36,7 @@ class HighPass extends GlidingFilter implements TreatmentProcessor<typeof parame
 
   constructor(context: ProcessorContext, values: Values) {
     const order = Math.round(values.slopeDbPerOctave / 6);
-    super(context, [values.cutoffHz], ([cutoffHz]) =>
-      butterworthHighPass(cutoffHz!, order, context.sampleRateHz),
-    );
+    super(context, [values.cutoffHz], ([cutoffHz]) => butterworthHighPass(cutoffHz!, order, context.sampleRateHz));
     this.#order = order;
   }
 

@@ -25,20 +25,37 @@ describe('conformance', () => conformance(() => create({}, 2)));
 test('eight lines 30 dB above the floor go below it; speech differs by less than -25 dB', () => {
   const out = run(create(), [heard])[0]!;
   expect(levelDb(hum(1))).toBeCloseTo(-40, 0);
-  for (let h = 1; h <= 8; h++) expect(toneDb(out.map((x, n) => x - clean[n]!), 50 * h, SETTLED)).toBeLessThan(-70);
+  for (let h = 1; h <= 8; h++)
+    expect(
+      toneDb(
+        out.map((x, n) => x - clean[n]!),
+        50 * h,
+        SETTLED,
+      ),
+    ).toBeLessThan(-70);
   expect(sdrDb(clean, out, SETTLED)).toBeGreaterThan(25);
 });
 
 test('costs the voice far less than notches of one hertz on the same lines', () => {
-  const notched = run(humNotch.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, { baseHz: 50, harmonics: 8, widthHz: 1, harmonicsOn: [], drift: 'fixed' }), [heard])[0]!;
+  const notched = run(
+    humNotch.create(
+      { sampleRateHz: RATE_HZ, channels: 1, kernels },
+      { baseHz: 50, harmonics: 8, widthHz: 1, harmonicsOn: [], drift: 'fixed' },
+    ),
+    [heard],
+  )[0]!;
   expect(sdrDb(clean, run(create(), [heard])[0]!, SETTLED)).toBeGreaterThan(sdrDb(clean, notched, SETTLED) + 10);
 });
 
 test('follows mains that drift by a tenth of a hertz in ten seconds', () => {
-  const drifting = mixed(noise(-70, 20, 3), hum(20, (second) => 50 + 0.01 * second));
+  const drifting = mixed(
+    noise(-70, 20, 3),
+    hum(20, (second) => 50 + 0.01 * second),
+  );
   expect(levelDb(run(create({ drift: 'follow' }), [drifting])[0]!, 12 * RATE_HZ)).toBeLessThan(-60);
   const tracker = new LineTracker(RATE_HZ, 50, [1, 2, 3, 4], true);
-  for (let n = 0; n + tracker.blockFrames <= drifting.length; n += tracker.blockFrames) tracker.take(drifting.slice(n, n + tracker.blockFrames), false);
+  for (let n = 0; n + tracker.blockFrames <= drifting.length; n += tracker.blockFrames)
+    tracker.take(drifting.slice(n, n + tracker.blockFrames), false);
   expect(tracker.baseHz).toBeGreaterThan(50.13);
   expect(tracker.baseHz).toBeLessThan(50.22);
 });
@@ -54,9 +71,15 @@ test('noise and talk without a hum stay as they are', () => {
 });
 
 test('notches follow a drift too, and those not listed are left out', () => {
-  const notches = (over: object) => humNotch.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, { baseHz: 50, harmonics: 4, widthHz: 1, harmonicsOn: [], drift: 'follow', ...over });
+  const notches = (over: object) =>
+    humNotch.create(
+      { sampleRateHz: RATE_HZ, channels: 1, kernels },
+      { baseHz: 50, harmonics: 4, widthHz: 1, harmonicsOn: [], drift: 'follow', ...over },
+    );
   const drifting = mixed(sine(50.3, -30, 12), sine(100.6, -36, 12));
   const noisy = mixed(drifting, noise(-75, 12, 2));
-  expect(toneDb(run(notches({}), [noisy])[0]!, 50.3, 8 * RATE_HZ)).toBeLessThan(toneDb(run(notches({ drift: 'fixed' }), [noisy])[0]!, 50.3, 8 * RATE_HZ) - 10);
+  expect(toneDb(run(notches({}), [noisy])[0]!, 50.3, 8 * RATE_HZ)).toBeLessThan(
+    toneDb(run(notches({ drift: 'fixed' }), [noisy])[0]!, 50.3, 8 * RATE_HZ) - 10,
+  );
   expect(toneDb(run(notches({ harmonicsOn: [2], drift: 'fixed', baseHz: 50.3 }), [noisy])[0]!, 50.3, 8 * RATE_HZ)).toBeCloseTo(-30, 0);
 });

@@ -5,11 +5,26 @@ import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '
 
 const parameters = {
   baseHz: {
-    title: 'Base', unit: 'Hz', min: 20, max: 1000, default: 50, step: 0.1, practice: [49.5, 60.5], scale: 'log', presets: [50, 60],
+    title: 'Base',
+    unit: 'Hz',
+    min: 20,
+    max: 1000,
+    default: 50,
+    step: 0.1,
+    practice: [49.5, 60.5],
+    scale: 'log',
+    presets: [50, 60],
     sentence: 'The lowest line: 50 or 60 Hz for mains, or the frequency of a stray tone.',
   },
   harmonics: {
-    title: 'Harmonics', unit: 'count', min: 1, max: MOST_HARMONICS, default: 8, step: 1, practice: [4, 12], scale: 'linear',
+    title: 'Harmonics',
+    unit: 'count',
+    min: 1,
+    max: MOST_HARMONICS,
+    default: 8,
+    step: 1,
+    practice: [4, 12],
+    scale: 'linear',
     sentence: 'How many lines, the base included. They cost the voice next to nothing.',
   },
 } as const;
@@ -27,7 +42,10 @@ class HumLines implements TreatmentProcessor<typeof parameters> {
 
   constructor({ sampleRateHz, channels }: ProcessorContext, values: Values) {
     const harmonics = harmonicsOf(values.harmonics, values['harmonicsOn']);
-    this.#trackers = Array.from({ length: channels }, () => new LineTracker(sampleRateHz, values.baseHz, harmonics, values['drift'] === 'follow'));
+    this.#trackers = Array.from(
+      { length: channels },
+      () => new LineTracker(sampleRateHz, values.baseHz, harmonics, values['drift'] === 'follow'),
+    );
     this.latencyFrames = this.#trackers[0]!.blockFrames;
     this.#incoming = this.#trackers.map(({ blockFrames }) => new Float32Array(blockFrames));
     this.#outgoing = this.#trackers.map(({ blockFrames }) => new Float32Array(blockFrames));
@@ -46,7 +64,7 @@ class HumLines implements TreatmentProcessor<typeof parameters> {
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
-    for (let n = 0; n < frames; ) {
+    for (let n = 0; n < frames;) {
       const count = Math.min(frames - n, this.latencyFrames - this.#fill);
       for (let c = 0; c < this.#trackers.length; c++) {
         copyFrames(input[c]!, n, this.#incoming[c]!, this.#fill, count);
@@ -64,7 +82,8 @@ class HumLines implements TreatmentProcessor<typeof parameters> {
   }
 }
 
-const keyOf = (values: Values): string => JSON.stringify([values['drift'], values.baseHz, harmonicsOf(values.harmonics, values['harmonicsOn'])]);
+const keyOf = (values: Values): string =>
+  JSON.stringify([values['drift'], values.baseHz, harmonicsOf(values.harmonics, values['harmonicsOn'])]);
 
 export const humLines = defineTreatment({
   kind: 'hum-lines',
@@ -73,7 +92,9 @@ export const humLines = defineTreatment({
   parameters,
   choices: {
     drift: {
-      title: 'Drift', default: 'still', sentence: 'Whether the lines stand still or go with a slow drift of the mains.',
+      title: 'Drift',
+      default: 'still',
+      sentence: 'Whether the lines stand still or go with a slow drift of the mains.',
       options: [
         { value: 'still', title: 'stands still', sentence: 'Surest against speech: for a hum whose base is known.' },
         { value: 'follow', title: 'follows', sentence: 'Goes with a drift of up to 0.02 Hz a second; speech shakes it a little.' },
@@ -82,7 +103,9 @@ export const humLines = defineTreatment({
   },
   lists: {
     harmonicsOn: {
-      title: 'Harmonics on', most: MOST_HARMONICS, numbers: { min: 1, max: MOST_HARMONICS },
+      title: 'Harmonics on',
+      most: MOST_HARMONICS,
+      numbers: { min: 1, max: MOST_HARMONICS },
       sentence: 'Which harmonics are subtracted; none listed means the first ones, up to the count.',
     },
   },

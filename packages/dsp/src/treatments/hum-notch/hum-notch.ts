@@ -7,22 +7,46 @@ import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '
 
 const parameters = {
   baseHz: {
-    title: 'Base', unit: 'Hz', min: 20, max: 1000, default: 50, step: 0.1, practice: [49.5, 60.5], scale: 'log', presets: [50, 60],
+    title: 'Base',
+    unit: 'Hz',
+    min: 20,
+    max: 1000,
+    default: 50,
+    step: 0.1,
+    practice: [49.5, 60.5],
+    scale: 'log',
+    presets: [50, 60],
     sentence: 'The lowest line: 50 or 60 Hz for mains, or the frequency of a stray tone.',
   },
   harmonics: {
-    title: 'Harmonics', unit: 'count', min: 1, max: 16, default: 4, step: 1, practice: [2, 6], scale: 'linear',
+    title: 'Harmonics',
+    unit: 'count',
+    min: 1,
+    max: 16,
+    default: 4,
+    step: 1,
+    practice: [2, 6],
+    scale: 'linear',
     sentence: 'How many lines, the base included. No more than it takes: each one costs the voice some timbre.',
   },
   widthHz: {
-    title: 'Width', unit: 'Hz', min: 0.5, max: 20, default: 3, step: 0.1, practice: [2, 5], scale: 'log',
+    title: 'Width',
+    unit: 'Hz',
+    min: 0.5,
+    max: 20,
+    default: 3,
+    step: 0.1,
+    practice: [2, 5],
+    scale: 'log',
     sentence: 'Width of each notch between its -3 dB points.',
   },
 } as const;
 
 const choices = {
   drift: {
-    title: 'Drift', default: 'fixed', sentence: 'Whether the notches stand still or go with a slow drift of the mains.',
+    title: 'Drift',
+    default: 'fixed',
+    sentence: 'Whether the notches stand still or go with a slow drift of the mains.',
     options: [
       { value: 'fixed', title: 'stands still', sentence: 'The notches stand on the base.' },
       { value: 'follow', title: 'follows', sentence: 'The notches follow the lines, up to 0.8 % from the base.' },
@@ -80,7 +104,7 @@ class HumNotch extends GlidingFilter implements TreatmentProcessor<typeof parame
   override process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     if (!this.#tracker) return super.process(input, output, frames);
     // Up to the end of a block at a time, so that the notches move at the same frames whatever the block length.
-    for (let n = 0; n < frames; ) {
+    for (let n = 0; n < frames;) {
       const count = Math.min(frames - n, this.#block.length - this.#fill);
       const [block, fill, share] = [this.#block, this.#fill, 1 / input.length];
       block.fill(0, fill, fill + count);
@@ -114,7 +138,9 @@ export const humNotch = defineTreatment({
   choices,
   lists: {
     harmonicsOn: {
-      title: 'Harmonics on', most: MOST_HARMONICS, numbers: { min: 1, max: MOST_HARMONICS },
+      title: 'Harmonics on',
+      most: MOST_HARMONICS,
+      numbers: { min: 1, max: MOST_HARMONICS },
       sentence: 'Which harmonics have a notch; none listed means the first ones, up to the count.',
     },
   },

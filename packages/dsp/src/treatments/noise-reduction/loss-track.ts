@@ -64,7 +64,9 @@ export class LossTrack {
     const lost = summed(this.#lost);
     const noise = summed(this.#noise);
     const least = Math.max(0, ...voice) * 10 ** (LEAST_VOICE_DB / 10);
-    const heard = voice.map((power, i) => power > least && lost[i]! > power * 10 ** ((HEARD_DB - MISSED_DB) / 10) && lost[i]! > OVER_NOISE * noise[i]!);
+    const heard = voice.map(
+      (power, i) => power > least && lost[i]! > power * 10 ** ((HEARD_DB - MISSED_DB) / 10) && lost[i]! > OVER_NOISE * noise[i]!,
+    );
     const places: { from: number; to: number }[] = [];
     for (let i = 0; i < heard.length; i++) {
       if (!heard[i]) continue;
@@ -72,7 +74,8 @@ export class LossTrack {
       if (last && i - last.to <= BRIDGE_FRAMES) last.to = i + 1;
       else places.push({ from: i, to: i + 1 });
     }
-    const total = (list: readonly number[], from: number, to: number): number => list.slice(from, to).reduce((sum, power) => sum + power, 0);
+    const total = (list: readonly number[], from: number, to: number): number =>
+      list.slice(from, to).reduce((sum, power) => sum + power, 0);
     return places
       .filter(({ from, to }) => to - from >= LEAST_FRAMES)
       .map(({ from, to }) => ({ from, to, lost: total(this.#lost, from, to), voice: total(this.#voice, from, to) }))

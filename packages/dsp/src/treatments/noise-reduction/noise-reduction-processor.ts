@@ -54,7 +54,10 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     const profile = profiled ? context.noiseProfile : undefined;
     const size = frameSizeFor(context.sampleRateHz);
     if (profiled && !profile)
-      throw new DspError('noise-missing', 'Noise reduction needs a noise profile: mark a passage with noise alone and take it, or let the noise be tracked.');
+      throw new DspError(
+        'noise-missing',
+        'Noise reduction needs a noise profile: mark a passage with noise alone and take it, or let the noise be tracked.',
+      );
     if (profile && (profile.frameSize !== size || profile.channels.length !== context.channels))
       throw new DspError(
         'profile-mismatch',
@@ -68,8 +71,13 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     this.#lanes = Array.from({ length: context.channels }, (_, c) => {
       const kernel = new NoiseReducer(context.kernels, size, context.sampleRateHz / size);
       kernel.window.set(window);
-      kernel.profilePower.set(profile ? profile.channels[c]!.meanPower.map((power) => Math.max(power, LEAST_NOISE_POWER)) : new Float32Array(size / 2 + 1).fill(LEAST_NOISE_POWER));
-      const aid = this.#mode === 'voice' && canAid(context.sampleRateHz) ? new VoiceAid(context.kernels, size, SPEECH_LOOK_AHEAD * this.#hop) : null;
+      kernel.profilePower.set(
+        profile
+          ? profile.channels[c]!.meanPower.map((power) => Math.max(power, LEAST_NOISE_POWER))
+          : new Float32Array(size / 2 + 1).fill(LEAST_NOISE_POWER),
+      );
+      const aid =
+        this.#mode === 'voice' && canAid(context.sampleRateHz) ? new VoiceAid(context.kernels, size, SPEECH_LOOK_AHEAD * this.#hop) : null;
       return { kernel, aid, tones: profile ? tonesDb(kernel.profilePower) : new Float32Array(size / 2 + 1) };
     });
     this.setParameters(values);
@@ -118,7 +126,17 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
           ? [NOISE_MODES.follow, 1 - 2 ** ((-(this.#size <= 2048 ? FOLLOW_EVERY : 1) * hopSeconds) / FOLLOW_SECONDS), FOLLOW_MOST_POWER]
           : [aid ? NOISE_MODES.aided : NOISE_MODES.tracked, hopSeconds / TRACK_SECONDS, Math.round(LEARN_SECONDS / hopSeconds)];
     aid?.writePower(kernel.aid);
-    kernel.reduceHop(mode, DECISION_MEMORY, this.#minPriorSnr, this.#threshold, this.#reachBins, this.#openingShare, this.#closingShare, speed, most);
+    kernel.reduceHop(
+      mode,
+      DECISION_MEMORY,
+      this.#minPriorSnr,
+      this.#threshold,
+      this.#reachBins,
+      this.#openingShare,
+      this.#closingShare,
+      speed,
+      most,
+    );
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {

@@ -64,10 +64,16 @@ test('one profile a channel: the quiet channel is not treated by the loud one', 
 });
 
 test('without a profile it says what to do', () => {
-  expect(() => noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, (defaultValues(noiseReduction) as unknown as NoiseReductionValues))).toThrow(/noise alone/);
+  expect(() =>
+    noiseReduction.create(
+      { sampleRateHz: RATE_HZ, channels: 1, kernels },
+      defaultValues(noiseReduction) as unknown as NoiseReductionValues,
+    ),
+  ).toThrow(/noise alone/);
 });
 
-const taken = (heard: Float32Array, out: Float32Array, from: number, to: number): number => levelDb(heard, from * RATE_HZ, to * RATE_HZ) - levelDb(out, from * RATE_HZ, to * RATE_HZ);
+const taken = (heard: Float32Array, out: Float32Array, from: number, to: number): number =>
+  levelDb(heard, from * RATE_HZ, to * RATE_HZ) - levelDb(out, from * RATE_HZ, to * RATE_HZ);
 
 describe('how the noise is known', () => {
   test('a profile that stands misses noise that has risen by 11 dB; one that follows finds it within 3 s', () => {
@@ -87,11 +93,14 @@ describe('how the noise is known', () => {
 
   test('a vowel held for two seconds is not learnt as noise', () => {
     const values = { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), reductionDb: 20, mode: 'tracked' };
-    const held = joined(new Float32Array(RATE_HZ), Float32Array.from({ length: 2 * RATE_HZ }, (_, n) => {
-      let x = 0;
-      for (let h = 1; h <= 20; h++) x += Math.cos((2 * Math.PI * 140 * h * n) / RATE_HZ) / h;
-      return 0.03 * x;
-    }));
+    const held = joined(
+      new Float32Array(RATE_HZ),
+      Float32Array.from({ length: 2 * RATE_HZ }, (_, n) => {
+        let x = 0;
+        for (let h = 1; h <= 20; h++) x += Math.cos((2 * Math.PI * 140 * h * n) / RATE_HZ) / h;
+        return 0.03 * x;
+      }),
+    );
     const heard = mixed(held, noise(-60, 3, 24));
     const out = run(noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, values), [heard])[0]!;
     expect(taken(heard, out, 2.5, 2.9)).toBeLessThan(1);
@@ -126,7 +135,11 @@ test.each([8000, 16000, 44100, 96000, 192000])('at %d Hz steady noise falls as a
   const seconds = frames / RATE_HZ;
   const profileOf = noise(-50, seconds, 31).subarray(0, frames);
   const noiseProfile = takeNoiseProfile(kernels, [profileOf], sampleRateHz);
-  const make = (over: object) => noiseReduction.create({ sampleRateHz, channels: 1, kernels, noiseProfile }, { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), ...over });
+  const make = (over: object) =>
+    noiseReduction.create(
+      { sampleRateHz, channels: 1, kernels, noiseProfile },
+      { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), ...over },
+    );
   const more = noise(-50, seconds, 32).subarray(0, frames);
   const out = run(make({ reductionDb: 12 }), [more])[0]!;
   const from = Math.round(frames / 3);
@@ -156,8 +169,19 @@ describe('silence and what follows', () => {
 test('by itself there is one control: the others count for nothing', () => {
   const heard = joined(noise(-50, 1.5, 45), sine(300, -20, 0.5));
   const values = { ...(defaultValues(noiseReduction) as unknown as NoiseReductionValues), reductionDb: 15, mode: 'voice' };
-  const make = (over: object) => run(noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, { ...values, ...over }), [heard])[0]!;
-  expect(make({ thresholdDb: 12, smoothingHz: 400, closingMs: 300, lowsDb: -20, fromHz: 4000, tonalPercent: 0, curve: [{ frequencyHz: 500, offsetDb: -20 }] })).toEqual(make({}));
+  const make = (over: object) =>
+    run(noiseReduction.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, { ...values, ...over }), [heard])[0]!;
+  expect(
+    make({
+      thresholdDb: 12,
+      smoothingHz: 400,
+      closingMs: 300,
+      lowsDb: -20,
+      fromHz: 4000,
+      tonalPercent: 0,
+      curve: [{ frequencyHz: 500, offsetDb: -20 }],
+    }),
+  ).toEqual(make({}));
   expect(make({ reductionDb: 6 })).not.toEqual(make({}));
   expect(noiseReduction.idleSettings!(values)).not.toContain('reductionDb');
   expect(noiseReduction.idleSettings!({ ...values, mode: 'fixed' })).toEqual([]);
@@ -165,7 +189,8 @@ test('by itself there is one control: the others count for nothing', () => {
 
 test('tones of the noise sink to what is around them when none is to stay', () => {
   const hummed = (seed: number): Float32Array => mixed(noise(-50, 3, seed), sine(1000, -40, 3));
-  const left = (tonalPercent: number): number => toneDb(run(create({ reductionDb: 10, tonalPercent }, [hummed(51)]), [hummed(52)])[0]!, 1000, 48_000, 130_000);
+  const left = (tonalPercent: number): number =>
+    toneDb(run(create({ reductionDb: 10, tonalPercent }, [hummed(51)]), [hummed(52)])[0]!, 1000, 48_000, 130_000);
   expect(left(100)).toBeGreaterThan(-51.5);
   expect(left(0)).toBeLessThan(left(100) - 15);
 });

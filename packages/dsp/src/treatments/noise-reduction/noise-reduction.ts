@@ -18,8 +18,16 @@ export const noiseReduction = defineTreatment({
   idleSettings,
   conflict: ({ fromHz, toHz }) => (fromHz >= toHz ? `"From" (${fromHz} Hz) must lie below "to" (${toHz} Hz).` : undefined),
   reconcile: (values, moved) =>
-    values.fromHz < values.toHz ? values : moved === 'fromHz' ? { ...values, toHz: Math.min(24000, Math.max(100, values.fromHz + 1)) } : { ...values, fromHz: Math.max(20, values.toHz - 1) },
+    values.fromHz < values.toHz
+      ? values
+      : moved === 'fromHz'
+        ? { ...values, toHz: Math.min(24000, Math.max(100, values.fromHz + 1)) }
+        : { ...values, fromHz: Math.max(20, values.toHz - 1) },
   summary: (values) =>
-    `${values.reductionDb} dB` + (values['mode'] === 'voice' || values.thresholdDb === 0 ? '' : ` · ${values.thresholdDb >= 0 ? '+' : ''}${values.thresholdDb} dB threshold`) + (MODE_WORDS[values['mode'] as string] ?? ''),
+    `${values.reductionDb} dB` +
+    (values['mode'] === 'voice' || values.thresholdDb === 0
+      ? ''
+      : ` · ${values.thresholdDb >= 0 ? '+' : ''}${values.thresholdDb} dB threshold`) +
+    (MODE_WORDS[values['mode'] as string] ?? ''),
   create: (context, values) => new NoiseReductionProcessor(context, values),
 });

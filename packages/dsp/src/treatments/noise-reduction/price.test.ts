@@ -11,7 +11,12 @@ import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
 const SIZE = 2048;
 const HOP = SIZE / 4;
 const values = defaultValues(noiseReduction) as unknown as NoiseReductionValues;
-const contextOf = (level: number) => ({ sampleRateHz: RATE_HZ, channels: 1, kernels, noiseProfile: takeNoiseProfile(kernels, [noise(level, 2, 1)], RATE_HZ) });
+const contextOf = (level: number) => ({
+  sampleRateHz: RATE_HZ,
+  channels: 1,
+  kernels,
+  noiseProfile: takeNoiseProfile(kernels, [noise(level, 2, 1)], RATE_HZ),
+});
 const talk = joined(silence(1.5), voice(4, 130));
 
 /** The loss by shadow filtering: the known voice through the gains that the mix was given, frame by frame. */
@@ -38,7 +43,11 @@ function trueLossDb(heard: Float32Array, level: number, reductionDb: number): nu
   return 10 * Math.log10(lost / all);
 }
 
-test.each([[-46, 8], [-46, 15], [-40, 12]])('known voice and noise of %d dBFS, %d dB of reduction: the loss told is within 1.5 dB of the true one', (level, reductionDb) => {
+test.each([
+  [-46, 8],
+  [-46, 15],
+  [-40, 12],
+])('known voice and noise of %d dBFS, %d dB of reduction: the loss told is within 1.5 dB of the true one', (level, reductionDb) => {
   const hiss = noise(level, talk.length / RATE_HZ, 5);
   const heard = talk.map((x, n) => x + hiss[n]!);
   const { points } = measurePrice(contextOf(level), values, [heard], RATE_HZ);
@@ -60,12 +69,17 @@ test('noise taken is what is asked for where nobody talks; both only grow with t
 });
 
 test('the knee of two straight lines is where they meet', () => {
-  const points = Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: 20 * Math.log10(0.001 + (r < 10 ? r : 10 + (r - 10) / 20) / 100) }));
+  const points = Array.from({ length: 41 }, (_, r) => ({
+    reductionDb: r,
+    noiseTakenDb: r,
+    speechLossDb: 20 * Math.log10(0.001 + (r < 10 ? r : 10 + (r - 10) / 20) / 100),
+  }));
   expect(kneeOf(points)).toBe(10);
 });
 
 test('suggested is the deepest up to 18 dB that is hardly heard; where all cost more, the bend', () => {
-  const points = (loss: (r: number) => number) => Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: loss(r) }));
+  const points = (loss: (r: number) => number) =>
+    Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: loss(r) }));
   expect(suggestionOf(points(() => -30))).toBe(18);
   expect(suggestionOf(points((r) => -32 + r))).toBe(12);
   const dear = points((r) => (r === 0 ? -80 : -10 - 5 / r));

@@ -60,7 +60,11 @@ export function measurePrice(context: ProcessorContext, given: NoiseReductionVal
   const track = new LossTrack(floorsOf(values.reductionDb));
   const frames = Math.floor((samples[0]?.length ?? 0) / hop);
   for (let f = 0; f < frames; f++) {
-    processor.process(samples.map((x) => x.subarray(f * hop, (f + 1) * hop)), out, hop);
+    processor.process(
+      samples.map((x) => x.subarray(f * hop, (f + 1) * hop)),
+      out,
+      hop,
+    );
     if (f < first) continue;
     sums.forEach((sum, c) => sum.add(processor.insight(c)));
     track.add(samples.map((_, c) => processor.insight(c)));
@@ -87,7 +91,10 @@ class GainSums {
   readonly #topBin: number;
   static readonly #gains = Float64Array.from({ length: CLASSES }, (_, i) => dbToGain(-i * CLASS_DB));
 
-  constructor(private readonly bins: number, topBin: number) {
+  constructor(
+    private readonly bins: number,
+    topBin: number,
+  ) {
     this.#voice = new Float64Array(bins * CLASSES);
     this.#noise = new Float64Array(bins * CLASSES);
     this.#topBin = Math.min(bins, topBin);

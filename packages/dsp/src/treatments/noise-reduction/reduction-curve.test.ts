@@ -25,7 +25,10 @@ test('a range: untouched outside, in full inside, a third of an octave to its ed
 });
 
 test('points: straight lines over octaves, back to none an octave beyond the ends, in any order, never below nothing', () => {
-  const points = [{ frequencyHz: 4000, offsetDb: -24 }, { frequencyHz: 1000, offsetDb: 6 }];
+  const points = [
+    { frequencyHz: 4000, offsetDb: -24 },
+    { frequencyHz: 1000, offsetDb: 6 },
+  ];
   expect(at({ points }, 1000)).toBeCloseTo(18, 5);
   for (const hz of [100, 500]) expect(at({ points }, hz)).toBeCloseTo(12, 5);
   expect(at({ points }, 2000)).toBeCloseTo(12 - 9, 5);

@@ -26,7 +26,8 @@ const ramp = (x: number): number => Math.max(0, Math.min(1, x));
 /** The offset that points make at a frequency, dB: straight lines between them, back to none within an octave beyond the outer ones. */
 export const curveOffsetDb = (hz: number, points: readonly ListRow[]): number => pointsDb(hz, sorted(points));
 
-const sorted = (points: readonly ListRow[]) => points.map((row) => [row['frequencyHz'] as number, row['offsetDb'] as number] as const).sort((a, b) => a[0] - b[0]);
+const sorted = (points: readonly ListRow[]) =>
+  points.map((row) => [row['frequencyHz'] as number, row['offsetDb'] as number] as const).sort((a, b) => a[0] - b[0]);
 
 function pointsDb(hz: number, points: readonly (readonly [number, number])[]): number {
   const after = points.findIndex(([at]) => at > hz);

@@ -26,7 +26,11 @@ export class VoiceAid {
   #made = 0;
 
   /** @param lookAheadFrames how much older than the newest sample the end of a weighed frame is. */
-  constructor(kernels: KernelModule, private readonly size: number, private readonly lookAheadFrames: number) {
+  constructor(
+    kernels: KernelModule,
+    private readonly size: number,
+    private readonly lookAheadFrames: number,
+  ) {
     this.#suppressor = new Suppressor(kernels);
     this.#fft = new RealFft(kernels, size);
     this.#window = analysisWindow(size);

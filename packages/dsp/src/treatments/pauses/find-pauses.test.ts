@@ -9,15 +9,23 @@ function levelsOf(...parts: readonly (readonly [dbfs: number, seconds: number])[
   const track = tracker.finish();
   return { levels: evenLevels(track), step: track.stepSeconds };
 }
-const rules = (part: Partial<PauseRules> = {}): PauseRules => ({ decides: 'level', openDbfs: -42, closeDbfs: -47, shortestWordMs: 60, ...part });
-const rounded = (spans: readonly { startSeconds: number; endSeconds: number }[]) => spans.map(({ startSeconds, endSeconds }) => [Math.round(startSeconds * 20) / 20, Math.round(endSeconds * 20) / 20]);
+const rules = (part: Partial<PauseRules> = {}): PauseRules => ({
+  decides: 'level',
+  openDbfs: -42,
+  closeDbfs: -47,
+  shortestWordMs: 60,
+  ...part,
+});
+const rounded = (spans: readonly { startSeconds: number; endSeconds: number }[]) =>
+  spans.map(({ startSeconds, endSeconds }) => [Math.round(startSeconds * 20) / 20, Math.round(endSeconds * 20) / 20]);
 
 test('levels are those of the sound, in any blocks', () => {
   const sound = joined(sine(1000, -20, 1), sine(1000, -40, 1));
   const whole = new LevelTracker(RATE_HZ);
   whole.process([sound, sound], sound.length);
   const pieces = new LevelTracker(RATE_HZ);
-  for (let at = 0; at < sound.length; at += 777) pieces.process([sound.subarray(at, at + 777), sound.subarray(at, at + 777)], Math.min(777, sound.length - at));
+  for (let at = 0; at < sound.length; at += 777)
+    pieces.process([sound.subarray(at, at + 777), sound.subarray(at, at + 777)], Math.min(777, sound.length - at));
   expect(pieces.finish()).toEqual(whole.finish());
   const { stepSeconds, meanSquares } = whole.finish();
   const levels = evenLevels({ stepSeconds, meanSquares });
@@ -28,8 +36,15 @@ test('levels are those of the sound, in any blocks', () => {
 
 test('opens above one level, closes below the other: what lies between them changes nothing', () => {
   const { levels, step } = levelsOf([-60, 1], [-25, 1], [-44.5, 0.5], [-25, 1], [-60, 1]);
-  expect(rounded(findPauses(levels, step, [], rules()))).toEqual([[0, 1], [3.5, 4.5]]);
-  expect(rounded(findPauses(levels, step, [], rules({ closeDbfs: -43 })))).toEqual([[0, 1], [2, 2.5], [3.5, 4.5]]);
+  expect(rounded(findPauses(levels, step, [], rules()))).toEqual([
+    [0, 1],
+    [3.5, 4.5],
+  ]);
+  expect(rounded(findPauses(levels, step, [], rules({ closeDbfs: -43 })))).toEqual([
+    [0, 1],
+    [2, 2.5],
+    [3.5, 4.5],
+  ]);
 });
 
 test('what sounds shorter than a word parts no pause', () => {
@@ -42,14 +57,23 @@ test('a soft end of a word is kept where voice decides with it; a loud chair is 
   // Talk to 2.3 s, of which the level misses the last 0.3 s; something loud at 3 s, where nobody talks.
   const { levels, step } = levelsOf([-25, 2], [-55, 0.3], [-60, 0.7], [-25, 0.3], [-60, 1]);
   const quiet = [{ startSeconds: 2.3, endSeconds: 4.3 }];
-  expect(rounded(findPauses(levels, step, quiet, rules()))).toEqual([[2, 3], [3.3, 4.3]]);
-  expect(rounded(findPauses(levels, step, quiet, rules({ decides: 'both' })))).toEqual([[2.3, 3], [3.3, 4.3]]);
+  expect(rounded(findPauses(levels, step, quiet, rules()))).toEqual([
+    [2, 3],
+    [3.3, 4.3],
+  ]);
+  expect(rounded(findPauses(levels, step, quiet, rules({ decides: 'both' })))).toEqual([
+    [2.3, 3],
+    [3.3, 4.3],
+  ]);
   expect(rounded(findPauses(levels, step, quiet, rules({ decides: 'voice' })))).toEqual([[2.3, 4.3]]);
 });
 
 test('thresholds just above the floor of the gaps, 5 dB apart, and below the talk; none where there is no gap', () => {
   const { levels, step } = levelsOf([-60, 2], [-25, 2], [-60, 2]);
-  const { openDbfs, closeDbfs } = suggestPauseThresholds(levels, step, [{ startSeconds: 0, endSeconds: 2 }, { startSeconds: 4, endSeconds: 6 }])!;
+  const { openDbfs, closeDbfs } = suggestPauseThresholds(levels, step, [
+    { startSeconds: 0, endSeconds: 2 },
+    { startSeconds: 4, endSeconds: 6 },
+  ])!;
   expect(openDbfs - closeDbfs).toBe(5);
   expect(closeDbfs).toBeGreaterThanOrEqual(-60);
   expect(closeDbfs).toBeLessThan(-57);

@@ -56,7 +56,8 @@ export function evenLevels({ stepSeconds, meanSquares }: LevelTrack): Float32Arr
   for (let i = -reach; i < meanSquares.length; i++) {
     sum += meanSquares[i + reach] ?? 0;
     sum -= meanSquares[i - reach - 1] ?? 0;
-    if (i >= 0) levels[i] = powerToDb(Math.max(0, sum) / (Math.min(meanSquares.length - 1, i + reach) - Math.max(0, i - reach) + 1) + 1e-20);
+    if (i >= 0)
+      levels[i] = powerToDb(Math.max(0, sum) / (Math.min(meanSquares.length - 1, i + reach) - Math.max(0, i - reach) + 1) + 1e-20);
   }
   return levels;
 }
@@ -67,7 +68,12 @@ export function evenLevels({ stepSeconds, meanSquares }: LevelTrack): Float32Arr
  * the level alone would take for a pause, is kept.
  * @param levels as `evenLevels` gives them. @param quiet where a survey hears nobody talk, in order.
  */
-export function findPauses(levels: Float32Array, stepSeconds: number, quiet: readonly SpanSeconds[], { decides, openDbfs, closeDbfs, shortestWordMs }: PauseRules): SpanSeconds[] {
+export function findPauses(
+  levels: Float32Array,
+  stepSeconds: number,
+  quiet: readonly SpanSeconds[],
+  { decides, openDbfs, closeDbfs, shortestWordMs }: PauseRules,
+): SpanSeconds[] {
   if (decides === 'voice') return quiet.filter(longEnough).slice(0, MOST_PAUSES);
   const closed = closedSpans(levels, stepSeconds, openDbfs, closeDbfs, shortestWordMs / 1000);
   return (decides === 'level' ? closed : common(closed, quiet)).filter(longEnough).slice(0, MOST_PAUSES);
@@ -76,7 +82,13 @@ export function findPauses(levels: Float32Array, stepSeconds: number, quiet: rea
 const longEnough = ({ startSeconds, endSeconds }: SpanSeconds): boolean => endSeconds - startSeconds >= LEAST_SECONDS;
 const ms = (seconds: number): number => Math.round(seconds * 1000) / 1000;
 
-function closedSpans(levels: Float32Array, stepSeconds: number, openDbfs: number, closeDbfs: number, shortestWordSeconds: number): SpanSeconds[] {
+function closedSpans(
+  levels: Float32Array,
+  stepSeconds: number,
+  openDbfs: number,
+  closeDbfs: number,
+  shortestWordSeconds: number,
+): SpanSeconds[] {
   const spans: { startSeconds: number; endSeconds: number }[] = [];
   let open = (levels[0] ?? -Infinity) > openDbfs;
   let since = 0;
@@ -102,7 +114,7 @@ function closedSpans(levels: Float32Array, stepSeconds: number, openDbfs: number
 /** What two lists of spans, each in order, have in common. */
 function common(a: readonly SpanSeconds[], b: readonly SpanSeconds[]): SpanSeconds[] {
   const spans: SpanSeconds[] = [];
-  for (let i = 0, j = 0; i < a.length && j < b.length; ) {
+  for (let i = 0, j = 0; i < a.length && j < b.length;) {
     const startSeconds = Math.max(a[i]!.startSeconds, b[j]!.startSeconds);
     const endSeconds = Math.min(a[i]!.endSeconds, b[j]!.endSeconds);
     if (startSeconds < endSeconds) spans.push({ startSeconds, endSeconds });
@@ -120,7 +132,11 @@ const CLEAR_SECONDS = 0.1;
 const TALK_BELOW_DB = 12;
 
 /** Thresholds from the levels where nobody talks, well below the level of the talk; null where there is no gap to measure. */
-export function suggestPauseThresholds(levels: Float32Array, stepSeconds: number, quiet: readonly SpanSeconds[]): { readonly openDbfs: number; readonly closeDbfs: number } | null {
+export function suggestPauseThresholds(
+  levels: Float32Array,
+  stepSeconds: number,
+  quiet: readonly SpanSeconds[],
+): { readonly openDbfs: number; readonly closeDbfs: number } | null {
   const inGaps: number[] = [];
   const inTalk: number[] = [];
   let span = 0;

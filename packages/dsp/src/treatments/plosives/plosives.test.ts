@@ -20,7 +20,10 @@ describe('conformance', () => conformance(() => create({}, 2)));
 
 test('bursts are lowered by 12 dB and more, and talk elsewhere changes by less than 0.1 dB', () => {
   const events: TreatmentEvent[] = [];
-  const out = run(create({}, 1, (event) => events.push(event)), [heard])[0]!;
+  const out = run(
+    create({}, 1, (event) => events.push(event)),
+    [heard],
+  )[0]!;
   expect(events.length).toBe(places.length);
   const rest = out.map((x, n) => x - clean[n]!);
   const put = heard.map((x, n) => x - clean[n]!);
@@ -37,7 +40,10 @@ test('what lies above the limit is kept while a burst is lowered', () => {
 test('steady rumble, a low voice and a voice without bursts are left alone', () => {
   for (const sound of [sine(60, -20, 4), mixed(voice(5, 85), noise(-60, 5, 4)), clean]) {
     const events: TreatmentEvent[] = [];
-    run(create({}, 1, (event) => events.push(event)), [sound]);
+    run(
+      create({}, 1, (event) => events.push(event)),
+      [sound],
+    );
     expect(events).toEqual([]);
   }
 });

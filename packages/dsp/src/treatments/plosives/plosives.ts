@@ -6,15 +6,37 @@ import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '
 
 const parameters = {
   limitHz: {
-    title: 'Below', unit: 'Hz', min: 60, max: 300, default: 140, step: 5, practice: [100, 150], scale: 'log',
+    title: 'Below',
+    unit: 'Hz',
+    min: 60,
+    max: 300,
+    default: 140,
+    step: 5,
+    practice: [100, 150],
+    scale: 'log',
     sentence: 'Only what lies below is lowered, and only while a burst lasts.',
   },
   reductionDb: {
-    title: 'Reduction', unit: 'dB', min: 0, max: 40, default: 24, step: 0.5, practice: [12, 24], scale: 'linear',
+    title: 'Reduction',
+    unit: 'dB',
+    min: 0,
+    max: 40,
+    default: 24,
+    step: 0.5,
+    practice: [12, 24],
+    scale: 'linear',
     sentence: 'The most that a burst is lowered; never below what the low end was just before it.',
   },
   sensitivityDb: {
-    title: 'Burst above', unit: 'dB', min: 3, max: 20, default: 8, step: 0.5, practice: [6, 12], scale: 'linear', finer: true,
+    title: 'Burst above',
+    unit: 'dB',
+    min: 3,
+    max: 20,
+    default: 8,
+    step: 0.5,
+    practice: [6, 12],
+    scale: 'linear',
+    finer: true,
     sentence: 'How far the low end must rise above the voice, and above itself, to count as a burst.',
   },
 } as const;
@@ -109,8 +131,16 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
     this.#wanted[index % 64] = 1;
     const before = this.#burstStart >= 0 ? this.#burstFrom : this.#quietBefore(index);
     const inBurst = this.#burstStart >= 0;
-    const isBurst = index > this.#beforeFrames && low > LEAST_POWER && low > before * this.#rise && low > this.#voiceLow * (inBurst ? 1 : this.#rise / 2) && low > body * (inBurst ? 0.25 : 0.7) && low > near * (inBurst ? 0.5 : 2) && (inBurst || deep > 0.2 * (low + near));
-    if (!isBurst && !inBurst && body > TALK_POWER) this.#voiceLow += Math.max(this.#voiceShare, 1 / ++this.#voiceFrames) * (low - this.#voiceLow);
+    const isBurst =
+      index > this.#beforeFrames &&
+      low > LEAST_POWER &&
+      low > before * this.#rise &&
+      low > this.#voiceLow * (inBurst ? 1 : this.#rise / 2) &&
+      low > body * (inBurst ? 0.25 : 0.7) &&
+      low > near * (inBurst ? 0.5 : 2) &&
+      (inBurst || deep > 0.2 * (low + near));
+    if (!isBurst && !inBurst && body > TALK_POWER)
+      this.#voiceLow += Math.max(this.#voiceShare, 1 / ++this.#voiceFrames) * (low - this.#voiceLow);
     if (isBurst && this.#burstStart < 0) {
       this.#burstStart = index;
       this.#burstFrom = before;
@@ -147,7 +177,10 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
     this.#want(index, low);
     if (this.#burstFrom !== Infinity && this.#burstDepthDb > 0)
       this.#onEvent?.({
-        kind: 'plosives', channel: 0, amountDb: this.#burstDepthDb, levelDbfs: powerToDb(this.#burstPower),
+        kind: 'plosives',
+        channel: 0,
+        amountDb: this.#burstDepthDb,
+        levelDbfs: powerToDb(this.#burstPower),
         startFrame: this.#startFrame + (this.#burstStart + 1) * this.hop - this.size / 2,
         endFrame: this.#startFrame + (index + 1) * this.hop - this.size / 2,
       });
@@ -158,7 +191,8 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
     const wanted = this.#wanted[index % 64]!;
     if (wanted === 1) return false;
     // Two bins of slope above the limit, so that the edge does not ring.
-    for (let k = 0; k < this.bins; k++) gain[k] = k <= this.#limitBin ? wanted : k <= this.#limitBin + 2 ? wanted ** (1 - (k - this.#limitBin) / 3) : 1;
+    for (let k = 0; k < this.bins; k++)
+      gain[k] = k <= this.#limitBin ? wanted : k <= this.#limitBin + 2 ? wanted ** (1 - (k - this.#limitBin) / 3) : 1;
     return true;
   }
 }

@@ -3,11 +3,14 @@ import { kernels, levelDb, mixed, noise, RATE_HZ, run, sine, toneDb, voice } fro
 import { sibilance } from './sibilance.js';
 
 const settings = { lowHz: 4500, highHz: 12000, thresholdDb: -10, reductionDb: 8, ratio: 4, releaseMs: 30 };
-const create = (over: object = {}, channels = 1) => sibilance.create({ sampleRateHz: RATE_HZ, channels, kernels }, { ...settings, ...over });
+const create = (over: object = {}, channels = 1) =>
+  sibilance.create({ sampleRateHz: RATE_HZ, channels, kernels }, { ...settings, ...over });
 const talk = mixed(voice(5, 140), noise(-70, 5, 3));
 /** A harsh s: a tone at 7 kHz stands for it, as loud as the voice, for 150 ms. */
 const AT = 150_000;
-const s = Float32Array.from({ length: talk.length }, (_, n) => (n < AT || n > AT + 7200 ? 0 : 0.15 * Math.sin((2 * Math.PI * 7000 * n) / RATE_HZ)));
+const s = Float32Array.from({ length: talk.length }, (_, n) =>
+  n < AT || n > AT + 7200 ? 0 : 0.15 * Math.sin((2 * Math.PI * 7000 * n) / RATE_HZ),
+);
 const heard = mixed(talk, s);
 
 describe('conformance', () => conformance(() => create({}, 2)));

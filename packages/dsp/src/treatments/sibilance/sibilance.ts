@@ -6,27 +6,71 @@ import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '
 
 const parameters = {
   lowHz: {
-    title: 'From', unit: 'Hz', min: 2000, max: 12000, default: 4500, step: 50, practice: [4000, 6000], scale: 'log',
+    title: 'From',
+    unit: 'Hz',
+    min: 2000,
+    max: 12000,
+    default: 4500,
+    step: 50,
+    practice: [4000, 6000],
+    scale: 'log',
     sentence: 'Lower edge of the band that is heard for an s and lowered.',
   },
   highHz: {
-    title: 'To', unit: 'Hz', min: 4000, max: 20000, default: 12000, step: 50, practice: [9000, 14000], scale: 'log',
+    title: 'To',
+    unit: 'Hz',
+    min: 4000,
+    max: 20000,
+    default: 12000,
+    step: 50,
+    practice: [9000, 14000],
+    scale: 'log',
     sentence: 'Upper edge of that band.',
   },
   thresholdDb: {
-    title: 'An s may be', unit: 'dB', min: -30, max: 12, default: -10, step: 0.5, practice: [-14, -6], scale: 'linear',
+    title: 'An s may be',
+    unit: 'dB',
+    min: -30,
+    max: 12,
+    default: -10,
+    step: 0.5,
+    practice: [-14, -6],
+    scale: 'linear',
     sentence: 'How loud the band may be against the body of this voice. What is louder is lowered.',
   },
   reductionDb: {
-    title: 'Reduction', unit: 'dB', min: 0, max: 24, default: 8, step: 0.5, practice: [3, 8], scale: 'linear',
+    title: 'Reduction',
+    unit: 'dB',
+    min: 0,
+    max: 24,
+    default: 8,
+    step: 0.5,
+    practice: [3, 8],
+    scale: 'linear',
     sentence: 'The most that an s is lowered. Too much makes a lisp.',
   },
   ratio: {
-    title: 'Ratio', unit: ':1', min: 1.5, max: 20, default: 4, step: 0.5, practice: [3, 6], scale: 'log', finer: true,
+    title: 'Ratio',
+    unit: ':1',
+    min: 1.5,
+    max: 20,
+    default: 4,
+    step: 0.5,
+    practice: [3, 6],
+    scale: 'log',
+    finer: true,
     sentence: 'How much of what is too loud goes: at 4, three quarters.',
   },
   releaseMs: {
-    title: 'Release', unit: 'ms', min: 5, max: 200, default: 30, step: 5, practice: [20, 60], scale: 'log', finer: true,
+    title: 'Release',
+    unit: 'ms',
+    min: 5,
+    max: 200,
+    default: 30,
+    step: 5,
+    practice: [20, 60],
+    scale: 'log',
+    finer: true,
     sentence: 'How long it takes to let go after an s.',
   },
 } as const;
@@ -90,7 +134,8 @@ class Sibilance extends SpectralProcessor implements TreatmentProcessor<typeof p
     }
     const overDb = this.#bodyPower === 0 || band === 0 ? 0 : powerToDb(band / this.#bodyPower) - thresholdDb;
     const wanted = Math.min(reductionDb, Math.max(0, overDb) * (1 - 1 / ratio));
-    this.#downDb = wanted > this.#downDb ? wanted : this.#downDb + (wanted - this.#downDb) * (1 - Math.exp(-1 / (releaseMs * this.#framesPerMs)));
+    this.#downDb =
+      wanted > this.#downDb ? wanted : this.#downDb + (wanted - this.#downDb) * (1 - Math.exp(-1 / (releaseMs * this.#framesPerMs)));
     if (this.#downDb < 0.05) this.#downDb = 0;
     this.#report(index);
   }
@@ -111,7 +156,8 @@ class Sibilance extends SpectralProcessor implements TreatmentProcessor<typeof p
     if (this.#downDb === 0) return false;
     const down = dbToGain(-this.#downDb);
     const half = Math.sqrt(down);
-    for (let k = 0; k < this.bins; k++) gain[k] = k >= this.#from && k <= this.#to ? down : k === this.#from - 1 || k === this.#to + 1 ? half : 1;
+    for (let k = 0; k < this.bins; k++)
+      gain[k] = k >= this.#from && k <= this.#to ? down : k === this.#from - 1 || k === this.#to + 1 ? half : 1;
     return true;
   }
 }
@@ -122,10 +168,13 @@ export const sibilance = defineTreatment({
   sentence: 'Lowers a harsh s or sh in its own band, and leaves the rest of the voice.',
   parameters,
   needsNoiseProfile: false,
-  conflict: ({ lowHz, highHz }) => (lowHz >= highHz ? `The band would go from ${lowHz} to ${highHz} Hz: lowHz must be below highHz.` : undefined),
+  conflict: ({ lowHz, highHz }) =>
+    lowHz >= highHz ? `The band would go from ${lowHz} to ${highHz} Hz: lowHz must be below highHz.` : undefined,
   reconcile: (values, moved) => {
     if (values.lowHz < values.highHz) return values;
-    return moved === 'lowHz' ? { ...values, highHz: Math.min(20000, values.lowHz + 500) } : { ...values, lowHz: Math.max(2000, values.highHz - 500) };
+    return moved === 'lowHz'
+      ? { ...values, highHz: Math.min(20000, values.lowHz + 500) }
+      : { ...values, lowHz: Math.max(2000, values.highHz - 500) };
   },
   summary: (values) => `${values.lowHz}–${values.highHz} Hz · up to ${values.reductionDb} dB`,
   create: (context, values) => new Sibilance(context, values),

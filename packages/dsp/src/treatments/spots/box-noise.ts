@@ -47,7 +47,10 @@ export class BoxNoise {
       count += 3;
     }
     around /= count;
-    const prior = Math.max(LEAST_PRIOR, DECISION_MEMORY * (this.#heard[bin]! / noise) + (1 - DECISION_MEMORY) * Math.max(0, around / noise - 1));
+    const prior = Math.max(
+      LEAST_PRIOR,
+      DECISION_MEMORY * (this.#heard[bin]! / noise) + (1 - DECISION_MEMORY) * Math.max(0, around / noise - 1),
+    );
     const gain = Math.max(prior / (1 + prior), dbToGain(-reductionDb));
     this.#heard[bin] = gain * gain * around;
     return gain;

@@ -25,25 +25,82 @@ const spotsList: ListSpec = {
   sentence: 'Places in time and frequency: a ring tone, a chair, a cough under a pause.',
   choices: {
     way: {
-      title: 'Way', default: 'lower', sentence: 'What happens inside.',
+      title: 'Way',
+      default: 'lower',
+      sentence: 'What happens inside.',
       options: [
         { value: 'lower', title: 'lower', sentence: 'Lowered by the reduction.' },
         { value: 'replace', title: 'replace', sentence: 'Brought to the level of its surroundings in time.' },
-        { value: 'noise', title: 'noise', sentence: 'Its own noise is profiled and lowered by the reduction; what stands out of it stays.' },
+        {
+          value: 'noise',
+          title: 'noise',
+          sentence: 'Its own noise is profiled and lowered by the reduction; what stands out of it stays.',
+        },
       ],
     },
   },
   fields: {
-    startSeconds: { title: 'From', unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: 'Where it begins, in seconds of the recording.' },
-    endSeconds: { title: 'To', unit: 's', min: 0, max: 86400, default: 0, step: 0.001, practice: [0, 86400], scale: 'linear', sentence: 'Where it ends.' },
-    lowHz: { title: 'From', unit: 'Hz', min: 0, max: 96000, default: 0, step: 1, practice: [0, 20000], scale: 'linear', sentence: 'Lower edge.' },
-    highHz: { title: 'To', unit: 'Hz', min: 0, max: 96000, default: 20000, step: 1, practice: [0, 20000], scale: 'linear', sentence: 'Upper edge.' },
-    reductionDb: { title: 'Reduction', unit: 'dB', min: 0, max: 80, default: 18, step: 0.5, practice: [6, 30], scale: 'linear', sentence: 'How far it is lowered.' },
+    startSeconds: {
+      title: 'From',
+      unit: 's',
+      min: 0,
+      max: 86400,
+      default: 0,
+      step: 0.001,
+      practice: [0, 86400],
+      scale: 'linear',
+      sentence: 'Where it begins, in seconds of the recording.',
+    },
+    endSeconds: {
+      title: 'To',
+      unit: 's',
+      min: 0,
+      max: 86400,
+      default: 0,
+      step: 0.001,
+      practice: [0, 86400],
+      scale: 'linear',
+      sentence: 'Where it ends.',
+    },
+    lowHz: {
+      title: 'From',
+      unit: 'Hz',
+      min: 0,
+      max: 96000,
+      default: 0,
+      step: 1,
+      practice: [0, 20000],
+      scale: 'linear',
+      sentence: 'Lower edge.',
+    },
+    highHz: {
+      title: 'To',
+      unit: 'Hz',
+      min: 0,
+      max: 96000,
+      default: 20000,
+      step: 1,
+      practice: [0, 20000],
+      scale: 'linear',
+      sentence: 'Upper edge.',
+    },
+    reductionDb: {
+      title: 'Reduction',
+      unit: 'dB',
+      min: 0,
+      max: 80,
+      default: 18,
+      step: 0.5,
+      practice: [6, 30],
+      scale: 'linear',
+      sentence: 'How far it is lowered.',
+    },
   },
   conflict: (row) => {
     const { startSeconds, endSeconds, lowHz, highHz } = row as unknown as Spot;
     if (startSeconds >= endSeconds) return `startSeconds (${startSeconds}) must be before endSeconds (${endSeconds}).`;
-    if (endSeconds - startSeconds > LONGEST_SECONDS) return `a spot is up to ${LONGEST_SECONDS} s long; this one has ${(endSeconds - startSeconds).toFixed(2)} s.`;
+    if (endSeconds - startSeconds > LONGEST_SECONDS)
+      return `a spot is up to ${LONGEST_SECONDS} s long; this one has ${(endSeconds - startSeconds).toFixed(2)} s.`;
     return lowHz >= highHz ? `lowHz (${lowHz}) must be below highHz (${highHz}).` : undefined;
   },
 };
@@ -83,7 +140,10 @@ class Spots extends SpectralProcessor implements TreatmentProcessor<typeof param
     const size = frameSizeFor(context.sampleRateHz);
     const spots = spotsOf(values);
     const hop = size / 4;
-    const longest = spots.reduce((most, { way, startSeconds, endSeconds }) => Math.max(most, way === 'lower' ? 0 : endSeconds - startSeconds), 0);
+    const longest = spots.reduce(
+      (most, { way, startSeconds, endSeconds }) => Math.max(most, way === 'lower' ? 0 : endSeconds - startSeconds),
+      0,
+    );
     // Only what replaces, or profiles, has to see the other side.
     super(context, size, longest === 0 ? 0 : Math.ceil((longest * context.sampleRateHz) / hop) + AROUND_FRAMES + 2 * APART_FRAMES + 2);
     const startFrame = context.startFrame ?? 0;
@@ -97,7 +157,10 @@ class Spots extends SpectralProcessor implements TreatmentProcessor<typeof param
       high: Math.min(this.bins - 1, Math.round(spot.highHz / this.binHz)),
       noise: spot.way === 'noise' ? new BoxNoise(this.bins, Math.ceil((longest * context.sampleRateHz) / hop) + 2) : null,
     }));
-    this.#ring = Array.from({ length: longest === 0 ? 0 : this.lookAhead + AROUND_FRAMES + APART_FRAMES + 2 }, () => new Float32Array(this.bins));
+    this.#ring = Array.from(
+      { length: longest === 0 ? 0 : this.lookAhead + AROUND_FRAMES + APART_FRAMES + 2 },
+      () => new Float32Array(this.bins),
+    );
     this.#before = new Float32Array(this.bins);
     this.#after = new Float32Array(this.bins);
     this.#key = JSON.stringify(spots);
@@ -136,7 +199,8 @@ class Spots extends SpectralProcessor implements TreatmentProcessor<typeof param
     const { first, last, low, high, spot } = place;
     const from = Math.max(0, low - FEATHER_BINS + 1);
     // Of a box that began before the stream, the rest of it is profiled.
-    if (index === Math.max(0, first)) noise.learn(from, Math.min(this.bins - 1, high + FEATHER_BINS - 1), last - index + 1, (i) => this.#powerOf(index + i));
+    if (index === Math.max(0, first))
+      noise.learn(from, Math.min(this.bins - 1, high + FEATHER_BINS - 1), last - index + 1, (i) => this.#powerOf(index + i));
     const [before, power, after] = [this.#powerOf(index - 1), this.#powerOf(index), this.#powerOf(index + 1)];
     this.#weigh(gain, place, (k) => noise.gain(k, before, power, after, spot.reductionDb));
   }

@@ -26,7 +26,8 @@ test.each<[ToneBand, number, number]>([
 
 test('a band-pass is 3 dB down at the edges of its width (bilinear, analogue prototype)', () => {
   const [f0, q] = [400, 4];
-  for (const side of [1, -1]) expect(dbAt(band('band-pass', f0, 0, q), f0 * (Math.sqrt(1 + 1 / (4 * q * q)) + side / (2 * q)))).toBeCloseTo(-3.01, 1);
+  for (const side of [1, -1])
+    expect(dbAt(band('band-pass', f0, 0, q), f0 * (Math.sqrt(1 + 1 / (4 * q * q)) + side / (2 * q)))).toBeCloseTo(-3.01, 1);
 });
 
 test('what comes out is what the chart draws', () => {

@@ -1,7 +1,14 @@
 import { GlidingFilter } from '../../filters/gliding-filter.js';
 import { bandPassSection, bellSection, lowPassSection, notchSection, shelfSection, type Section } from '../../filters/sections.js';
 import type { ProcessorContext } from '../../processor.js';
-import { defineTreatment, type ChoiceSpec, type ListRow, type ListSpec, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import {
+  defineTreatment,
+  type ChoiceSpec,
+  type ListRow,
+  type ListSpec,
+  type ParameterValues,
+  type TreatmentProcessor,
+} from '../definition.js';
 
 /** One band of the tone treatment. */
 export interface ToneBand {
@@ -20,7 +27,9 @@ const lists: { readonly bands: ListSpec & { readonly choices: Readonly<Record<'s
     sentence: 'Any number of shelves, bells, notches and passes; each one moves the tone where it stands.',
     choices: {
       shape: {
-        title: 'Shape', default: 'bell', sentence: 'What the band does around its frequency.',
+        title: 'Shape',
+        default: 'bell',
+        sentence: 'What the band does around its frequency.',
         options: [
           { value: 'low-shelf', title: 'Low shelf', sentence: 'Raises or lowers everything below: against boom.' },
           { value: 'bell', title: 'Bell', sentence: 'Raises or lowers around its frequency.' },
@@ -33,15 +42,36 @@ const lists: { readonly bands: ListSpec & { readonly choices: Readonly<Record<'s
     },
     fields: {
       frequencyHz: {
-        title: 'Frequency', unit: 'Hz', min: 20, max: 20000, default: 1000, step: 1, practice: [100, 8000], scale: 'log',
+        title: 'Frequency',
+        unit: 'Hz',
+        min: 20,
+        max: 20000,
+        default: 1000,
+        step: 1,
+        practice: [100, 8000],
+        scale: 'log',
         sentence: 'Where the band stands.',
       },
       gainDb: {
-        title: 'Gain', unit: 'dB', min: -24, max: 24, default: 0, step: 0.1, practice: [-6, 3], scale: 'linear',
+        title: 'Gain',
+        unit: 'dB',
+        min: -24,
+        max: 24,
+        default: 0,
+        step: 0.1,
+        practice: [-6, 3],
+        scale: 'linear',
         sentence: 'How much it raises or lowers. Notch and passes have none.',
       },
       q: {
-        title: 'Q', unit: 'Q', min: 0.1, max: 40, default: 0.9, step: 0.01, practice: [0.5, 2], scale: 'log',
+        title: 'Q',
+        unit: 'Q',
+        min: 0.1,
+        max: 40,
+        default: 0.9,
+        step: 0.01,
+        practice: [0.5, 2],
+        scale: 'log',
         sentence: 'Frequency over width: small is wide and gentle, large is narrow.',
       },
     },
@@ -73,7 +103,8 @@ export function toneSection({ shape, frequencyHz, gainDb, q }: ToneBand, sampleR
 type Values = ParameterValues<typeof parameters>;
 const bandsOf = (values: Values): readonly ToneBand[] => values['bands'] as readonly ToneBand[];
 /** What glides must be positive: the gain goes as an amplitude. */
-const glidingValues = (bands: readonly ToneBand[]): number[] => bands.flatMap(({ frequencyHz, gainDb, q }) => [frequencyHz, 10 ** (gainDb / 20), q]);
+const glidingValues = (bands: readonly ToneBand[]): number[] =>
+  bands.flatMap(({ frequencyHz, gainDb, q }) => [frequencyHz, 10 ** (gainDb / 20), q]);
 
 class Tone extends GlidingFilter implements TreatmentProcessor<typeof parameters> {
   readonly #shapes: readonly string[];
@@ -83,7 +114,10 @@ class Tone extends GlidingFilter implements TreatmentProcessor<typeof parameters
     const shapes = bands.map(({ shape }) => shape);
     super(context, glidingValues(bands), (moved) =>
       shapes.map((shape, i) =>
-        toneSection({ shape, frequencyHz: moved[3 * i]!, gainDb: 20 * Math.log10(moved[3 * i + 1]!), q: moved[3 * i + 2]! }, context.sampleRateHz),
+        toneSection(
+          { shape, frequencyHz: moved[3 * i]!, gainDb: 20 * Math.log10(moved[3 * i + 1]!), q: moved[3 * i + 2]! },
+          context.sampleRateHz,
+        ),
       ),
     );
     this.#shapes = shapes;

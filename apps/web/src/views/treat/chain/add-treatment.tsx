@@ -26,9 +26,18 @@ export function AddTreatment() {
           <Plus size={14} /> Add a treatment <span className="key">A</span>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" side="top" collisionPadding={8} className="z-20 grid max-h-(--radix-dropdown-menu-content-available-height) w-[620px] max-w-[96vw] grid-cols-2 overflow-y-auto rounded-sheet border border-ink bg-sheet py-1">
+          <DropdownMenu.Content
+            align="start"
+            side="top"
+            collisionPadding={8}
+            className="z-20 grid max-h-(--radix-dropdown-menu-content-available-height) w-[620px] max-w-[96vw] grid-cols-2 overflow-y-auto rounded-sheet border border-ink bg-sheet py-1"
+          >
             {treatments.map(({ kind, title, sentence }) => (
-              <DropdownMenu.Item key={kind} onSelect={() => add(kind)} className="cursor-pointer px-3 py-1.5 outline-none data-highlighted:bg-faint">
+              <DropdownMenu.Item
+                key={kind}
+                onSelect={() => add(kind)}
+                className="cursor-pointer px-3 py-1.5 outline-none data-highlighted:bg-faint"
+              >
                 <b className="block font-semibold">{title}</b>
                 <span className="text-[12px] text-soft">{sentence}</span>
               </DropdownMenu.Item>

@@ -28,7 +28,10 @@ export function ChainColumn() {
   const clip = track.clips.find(({ id }) => id === chosen) ?? null;
   const many = document.tracks.length > 1 || document.chain.treatments.length > 0;
   const shown = version !== null || (wished === 'clip' && !clip) || (wished === 'whole' && !many) ? 'track' : wished;
-  const owner = useMemo(() => (shown === 'clip' ? { trackId: track.id, clipId: clip!.id } : { trackId: shown === 'whole' ? WHOLE : track.id }), [shown, track.id, clip]);
+  const owner = useMemo(
+    () => (shown === 'clip' ? { trackId: track.id, clipId: clip!.id } : { trackId: shown === 'whole' ? WHOLE : track.id }),
+    [shown, track.id, clip],
+  );
   const treatments = shown === 'clip' ? (clip!.chain?.treatments ?? []) : (shown === 'whole' ? document.chain : track.chain).treatments;
   const ids = treatments.map(({ id }) => id!);
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
@@ -51,25 +54,51 @@ export function ChainColumn() {
           <div className="flex items-baseline gap-3 pb-1 text-[13px]">
             <span className="text-soft">Chain of</span>
             <Choice
-              label="Chain of" value={shown} onChange={setWished}
+              label="Chain of"
+              value={shown}
+              onChange={setWished}
               choices={[
                 { value: 'track', title: 'the track' },
-                ...(clip ? [{ value: 'clip' as const, title: `this clip${clip.chain ? `, ${clip.chain.treatments.length}` : ''}`, hint: 'Treats this clip alone, before the chain of the track' }] : []),
-                ...(many ? [{ value: 'whole' as const, title: `the whole${document.chain.treatments.length > 0 ? `, ${document.chain.treatments.length}` : ''}`, hint: 'Treats the sum of all tracks; heard when they are heard together' }] : []),
+                ...(clip
+                  ? [
+                      {
+                        value: 'clip' as const,
+                        title: `this clip${clip.chain ? `, ${clip.chain.treatments.length}` : ''}`,
+                        hint: 'Treats this clip alone, before the chain of the track',
+                      },
+                    ]
+                  : []),
+                ...(many
+                  ? [
+                      {
+                        value: 'whole' as const,
+                        title: `the whole${document.chain.treatments.length > 0 ? `, ${document.chain.treatments.length}` : ''}`,
+                        hint: 'Treats the sum of all tracks; heard when they are heard together',
+                      },
+                    ]
+                  : []),
               ]}
             />
           </div>
         )}
         <ChainOwnerProvider value={owner}>
-        <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
-          <SortableContext items={ids} strategy={verticalListSortingStrategy}>
-            {treatments.map((settings) => (
-              <TreatmentCard key={settings.id} track={track} settings={settings} />
-            ))}
-          </SortableContext>
-        </DndContext>
-        {treatments.length === 0 && <p className="text-soft">{shown === 'clip' ? 'This clip has no treatment of its own. Add what it alone needs.' : shown === 'whole' ? 'Nothing is done to the sum of the tracks yet.' : 'The chain is empty: the result is the source. Add the first treatment.'}</p>}
-        <AddTreatment />
+          <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+            <SortableContext items={ids} strategy={verticalListSortingStrategy}>
+              {treatments.map((settings) => (
+                <TreatmentCard key={settings.id} track={track} settings={settings} />
+              ))}
+            </SortableContext>
+          </DndContext>
+          {treatments.length === 0 && (
+            <p className="text-soft">
+              {shown === 'clip'
+                ? 'This clip has no treatment of its own. Add what it alone needs.'
+                : shown === 'whole'
+                  ? 'Nothing is done to the sum of the tracks yet.'
+                  : 'The chain is empty: the result is the source. Add the first treatment.'}
+            </p>
+          )}
+          <AddTreatment />
         </ChainOwnerProvider>
       </div>
       <ChainEffect />

@@ -18,14 +18,30 @@ export function DoneList() {
   const icon = 'rounded-sheet p-1 hover:text-ink disabled:opacity-35';
   return (
     <div className="flex items-center gap-1 text-soft">
-      <button type="button" aria-label="Undo" title="Undo (Ctrl Z)" disabled={now === 0} className={icon} onClick={() => dispatch(undone())}>
+      <button
+        type="button"
+        aria-label="Undo"
+        title="Undo (Ctrl Z)"
+        disabled={now === 0}
+        className={icon}
+        onClick={() => dispatch(undone())}
+      >
         <Undo2 size={15} />
       </button>
-      <button type="button" aria-label="Redo" title="Redo (Ctrl Shift Z)" disabled={history.future.length === 0} className={icon} onClick={() => dispatch(redone())}>
+      <button
+        type="button"
+        aria-label="Redo"
+        title="Redo (Ctrl Shift Z)"
+        disabled={history.future.length === 0}
+        className={icon}
+        onClick={() => dispatch(redone())}
+      >
         <Redo2 size={15} />
       </button>
       <Popover.Root>
-        <Popover.Trigger className="px-1 text-[12px] hover:text-ink">{now === 0 ? 'nothing done yet' : `${now} ${now === 1 ? 'step' : 'steps'} done`}</Popover.Trigger>
+        <Popover.Trigger className="px-1 text-[12px] hover:text-ink">
+          {now === 0 ? 'nothing done yet' : `${now} ${now === 1 ? 'step' : 'steps'} done`}
+        </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content align="end" className="z-20 max-h-[60vh] w-[300px] overflow-auto rounded-sheet border border-ink bg-sheet py-1">
             <Item label="As it was opened" done current={now === 0} onClick={() => goTo(0)} />
@@ -39,9 +55,23 @@ export function DoneList() {
   );
 }
 
-function Item({ label, done, current, onClick }: { readonly label: string; readonly done: boolean; readonly current: boolean; readonly onClick: () => void }) {
+function Item({
+  label,
+  done,
+  current,
+  onClick,
+}: {
+  readonly label: string;
+  readonly done: boolean;
+  readonly current: boolean;
+  readonly onClick: () => void;
+}) {
   return (
-    <button type="button" onClick={onClick} className={`block w-full px-3 py-1 text-left hover:bg-faint ${done ? '' : 'text-soft line-through'} ${current ? 'font-semibold' : ''}`}>
+    <button
+      type="button"
+      onClick={onClick}
+      className={`block w-full px-3 py-1 text-left hover:bg-faint ${done ? '' : 'text-soft line-through'} ${current ? 'font-semibold' : ''}`}
+    >
       {setMinus(label)}
     </button>
   );

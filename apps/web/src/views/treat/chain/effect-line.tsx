@@ -6,7 +6,8 @@ import { useApp, useAppDispatch } from '../../../store/store.js';
 import { useSyncExternalStore } from 'react';
 import { useEffectOf, useWorkbench } from '../../../workbench/workbench-context.js';
 
-const change = (db: number | null): string => (db === null ? '–' : `${db > 0.05 ? '+' : ''}${formatNumber(Math.abs(db) < 0.05 ? 0 : db, 1)} dB`);
+const change = (db: number | null): string =>
+  db === null ? '–' : `${db > 0.05 ? '+' : ''}${formatNumber(Math.abs(db) < 0.05 ? 0 : db, 1)} dB`;
 
 /** What counts as mended, by kind. */
 const COUNTED: Readonly<Record<string, readonly [string, string]>> = {
@@ -50,14 +51,26 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
   return (
     <div className="mb-1.5 border-y border-faint py-1.5 text-[12px]" data-effect-of={settings.kind}>
       <div className="flex items-center gap-3">
-        <span className="grid grow grid-cols-3 gap-2" title={`Measured in: ${of}. Change of the level of the gaps, of the words, and the level of what is taken out of the words against them (speech loss: −40 dB is next to nothing)`}>
+        <span
+          className="grid grow grid-cols-3 gap-2"
+          title={`Measured in: ${of}. Change of the level of the gaps, of the words, and the level of what is taken out of the words against them (speech loss: −40 dB is next to nothing)`}
+        >
           <Figure title={of === 'overall' ? 'gaps' : `gaps · ${of}`} value={settings.bypassed || !effect ? '–' : change(effect.gapsDb)} />
           {counted ? (
             <Figure title={counted[1]} value={settings.bypassed || !effect ? '–' : countOf(effect.events, settings.kind)} />
           ) : (
             <Figure title="words" value={settings.bypassed || !effect ? '–' : change(effect.wordsDb)} />
           )}
-          <Figure title="speech loss" value={settings.bypassed || !effect || effect.speechLossDb === null ? '–' : effect.speechLossDb < -90 ? 'none' : `${formatNumber(effect.speechLossDb, 0)} dB`} />
+          <Figure
+            title="speech loss"
+            value={
+              settings.bypassed || !effect || effect.speechLossDb === null
+                ? '–'
+                : effect.speechLossDb < -90
+                  ? 'none'
+                  : `${formatNumber(effect.speechLossDb, 0)} dB`
+            }
+          />
         </span>
         <button
           type="button"
@@ -70,7 +83,9 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
           <Ear size={13} /> alone
         </button>
       </div>
-      {background && <p className="m-0 pt-1 text-soft">Rendered in the background for what plays; a change is heard as soon as it is ready.</p>}
+      {background && (
+        <p className="m-0 pt-1 text-soft">Rendered in the background for what plays; a change is heard as soon as it is ready.</p>
+      )}
     </div>
   );
 }

@@ -20,23 +20,47 @@ export function NoiseSource({ track }: { readonly track: Track }) {
     <div className="mb-1.5 text-[12px]" data-profile={track.noise ? (coming ? 'coming' : 'ready') : 'none'}>
       <div className={`flex items-baseline gap-2 ${track.noise ? '' : 'rounded-sheet border border-dashed border-removed px-2 py-1'}`}>
         <span className="min-w-0 grow">
-          {track.noise === null && <>No noise profile yet, so it does nothing. Take a passage below, or drag over one and press <span className="key">N</span>.</>}
-          {track.noise?.kind === 'kept' && <>{coming ? 'Reading' : 'Profile'} <b className="text-removed">{track.noise.name}</b>, kept</>}
+          {track.noise === null && (
+            <>
+              No noise profile yet, so it does nothing. Take a passage below, or drag over one and press <span className="key">N</span>.
+            </>
+          )}
+          {track.noise?.kind === 'kept' && (
+            <>
+              {coming ? 'Reading' : 'Profile'} <b className="text-removed">{track.noise.name}</b>, kept
+            </>
+          )}
           {track.noise?.kind === 'passages' && (
             <>
               {coming ? 'Taking the profile from' : 'Profile from'}{' '}
               {spans.map((span, i) => (
                 <span key={span.startFrame}>
                   {i > 0 && ', '}
-                  <button type="button" className="text-removed underline decoration-dotted" title="Show it" onClick={() => places.of(span).slice(0, 1).forEach(({ startFrame, endFrame }) => view.show(startFrame, endFrame))}>
-                    {formatTime((places.of(span)[0] ?? span).startFrame / sampleRateHz, 2)}, {(spanFrames(span) / sampleRateHz).toFixed(2)} s
+                  <button
+                    type="button"
+                    className="text-removed underline decoration-dotted"
+                    title="Show it"
+                    onClick={() =>
+                      places
+                        .of(span)
+                        .slice(0, 1)
+                        .forEach(({ startFrame, endFrame }) => view.show(startFrame, endFrame))
+                    }
+                  >
+                    {formatTime((places.of(span)[0] ?? span).startFrame / sampleRateHz, 2)}, {(spanFrames(span) / sampleRateHz).toFixed(2)}{' '}
+                    s
                   </button>
                 </span>
               ))}
             </>
           )}
         </span>
-        <button type="button" className="press flex shrink-0 items-center gap-1 px-1.5! py-0!" title="Keep this profile, or use one that was kept" onClick={() => setKept(true)}>
+        <button
+          type="button"
+          className="press flex shrink-0 items-center gap-1 px-1.5! py-0!"
+          title="Keep this profile, or use one that was kept"
+          onClick={() => setKept(true)}
+        >
           <Library size={12} /> Profiles
         </button>
       </div>
@@ -53,23 +77,38 @@ function Candidates({ taken }: { readonly taken: boolean }) {
   const selected = useApp(({ listening }) => listening.selection !== null);
   const auditioning = useApp(({ listening }) => listening.auditioning);
   if (candidates === null) return <p className="m-0 pt-1 text-soft">The survey is still looking for passages with noise alone.</p>;
-  if (candidates.length === 0) return taken ? null : <p className="m-0 pt-1 text-soft">The survey found no half second with noise alone: let the noise be tracked.</p>;
+  if (candidates.length === 0)
+    return taken ? null : <p className="m-0 pt-1 text-soft">The survey found no half second with noise alone: let the noise be tracked.</p>;
   const chosen = at !== null && selected ? candidates[at] : undefined;
   return (
     <div className="flex items-baseline gap-1.5 pt-1">
-      <button type="button" aria-label="Passage before" className="text-soft hover:text-ink" onClick={() => step(-1)}><ChevronLeft size={13} className="translate-y-[2px]" /></button>
-      <button type="button" aria-label="Next passage" className="text-soft hover:text-ink" onClick={() => step(1)}><ChevronRight size={13} className="translate-y-[2px]" /></button>
+      <button type="button" aria-label="Passage before" className="text-soft hover:text-ink" onClick={() => step(-1)}>
+        <ChevronLeft size={13} className="translate-y-[2px]" />
+      </button>
+      <button type="button" aria-label="Next passage" className="text-soft hover:text-ink" onClick={() => step(1)}>
+        <ChevronRight size={13} className="translate-y-[2px]" />
+      </button>
       {chosen ? (
         <>
           <span className="min-w-0 grow" data-candidate={at}>
             <b>{at! + 1}</b> of {candidates.length} found: {setMinus(passageInWords(chosen.passage))}
           </span>
-          <button type="button" aria-pressed={auditioning} className={`press shrink-0 px-1.5! py-0! ${auditioning ? 'border-focus! text-focus!' : ''}`} onClick={audition}>Hear <span className="key">H</span></button>
-          <button type="button" className="press shrink-0 px-1.5! py-0!" onClick={() => void takeNoise()}>Take <span className="key">N</span></button>
+          <button
+            type="button"
+            aria-pressed={auditioning}
+            className={`press shrink-0 px-1.5! py-0! ${auditioning ? 'border-focus! text-focus!' : ''}`}
+            onClick={audition}
+          >
+            Hear <span className="key">H</span>
+          </button>
+          <button type="button" className="press shrink-0 px-1.5! py-0!" onClick={() => void takeNoise()}>
+            Take <span className="key">N</span>
+          </button>
         </>
       ) : (
         <span className="text-soft">
-          {candidates.length === 1 ? 'One passage' : `${candidates.length} passages`} with noise alone found, best first <span className="key">C</span>
+          {candidates.length === 1 ? 'One passage' : `${candidates.length} passages`} with noise alone found, best first{' '}
+          <span className="key">C</span>
         </span>
       )}
     </div>

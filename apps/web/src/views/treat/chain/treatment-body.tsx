@@ -56,7 +56,12 @@ export function TreatmentBody({ track, settings }: Props) {
       {Object.entries(choices).map(([name, spec]) => (
         <div key={name} className="flex items-baseline gap-3 py-1 text-[13px]" title={spec.sentence}>
           <span className="w-[92px] shrink-0">{spec.title}</span>
-          <Choice label={spec.title} value={settings[name] as string} choices={spec.options.map(({ value, title: word, sentence: hint }) => ({ value, title: word, hint }))} onChange={(value) => set(name, value)} />
+          <Choice
+            label={spec.title}
+            value={settings[name] as string}
+            choices={spec.options.map(({ value, title: word, sentence: hint }) => ({ value, title: word, hint }))}
+            onChange={(value) => set(name, value)}
+          />
         </div>
       ))}
       {shown.map(([name, spec]) => (
@@ -73,7 +78,11 @@ export function TreatmentBody({ track, settings }: Props) {
             practice={spec.practice}
             sentence={setMinus(`${spec.sentence} Usual: ${spec.practice[0]} to ${spec.practice[1]}${unitText(spec.unit)}.`)}
             signed={SIGNED.has(name)}
-            measured={AGAINST_FLOOR.has(name) && floorDbfs !== null ? { value: floorDbfs, words: `Noise floor of the recording: ${formatDb(floorDbfs, 'dBFS')}` } : undefined}
+            measured={
+              AGAINST_FLOOR.has(name) && floorDbfs !== null
+                ? { value: floorDbfs, words: `Noise floor of the recording: ${formatDb(floorDbfs, 'dBFS')}` }
+                : undefined
+            }
             onChange={(value) => set(name, value)}
           />
           {name === 'cutoffHz' && measured && <HoldAlone settings={settings} />}
@@ -87,7 +96,11 @@ export function TreatmentBody({ track, settings }: Props) {
             {finer ? 'Fewer' : 'Finer settings'}
           </button>
         )}
-        <button type="button" className="ml-auto flex items-center gap-1 hover:text-ink" onClick={() => dispatch(edited({ type: 'reset-treatment', ...of }))}>
+        <button
+          type="button"
+          className="ml-auto flex items-center gap-1 hover:text-ink"
+          onClick={() => dispatch(edited({ type: 'reset-treatment', ...of }))}
+        >
           <RotateCcw size={12} /> Reset
         </button>
         <button
@@ -106,11 +119,25 @@ export function TreatmentBody({ track, settings }: Props) {
   );
 }
 
-function Presets({ spec, value, onChoose }: { readonly spec: ParameterSpec; readonly value: number; readonly onChoose: (value: number) => void }) {
+function Presets({
+  spec,
+  value,
+  onChoose,
+}: {
+  readonly spec: ParameterSpec;
+  readonly value: number;
+  readonly onChoose: (value: number) => void;
+}) {
   return (
     <div className="mb-1 flex gap-2 pl-[104px] text-[12px]">
       {spec.presets!.map((preset) => (
-        <button key={preset} type="button" aria-pressed={value === preset} className={`press py-0! ${value === preset ? 'border-ink! font-semibold' : ''}`} onClick={() => onChoose(preset)}>
+        <button
+          key={preset}
+          type="button"
+          aria-pressed={value === preset}
+          className={`press py-0! ${value === preset ? 'border-ink! font-semibold' : ''}`}
+          onClick={() => onChoose(preset)}
+        >
           {preset} {spec.unit} <span className="key">{String(preset)[0]}</span>
         </button>
       ))}

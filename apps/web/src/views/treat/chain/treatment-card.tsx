@@ -45,13 +45,29 @@ export function TreatmentCard({ track, settings }: Props) {
       className={`border-t bg-sheet ${open ? 'border-ink' : 'border-line'} ${isDragging ? 'relative z-10' : ''}`}
     >
       <div className="flex h-[40px] items-center gap-2">
-        <button type="button" {...attributes} {...listeners} aria-label={`Move ${definition.title}`} title="Drag, or Space and arrows, to another place" className="cursor-grab touch-none text-soft">
+        <button
+          type="button"
+          {...attributes}
+          {...listeners}
+          aria-label={`Move ${definition.title}`}
+          title="Drag, or Space and arrows, to another place"
+          className="cursor-grab touch-none text-soft"
+        >
           <GripVertical size={14} />
         </button>
-        <button type="button" aria-expanded={open} onClick={() => dispatch(changed({ openTreatmentId: open ? null : id }))} className="flex min-w-0 grow items-baseline gap-3 text-left">
+        <button
+          type="button"
+          aria-expanded={open}
+          onClick={() => dispatch(changed({ openTreatmentId: open ? null : id }))}
+          className="flex min-w-0 grow items-baseline gap-3 text-left"
+        >
           <b className={`shrink-0 font-semibold ${settings.bypassed ? 'text-soft' : ''}`}>{definition.title}</b>
           <span className={`ml-auto truncate text-[13px] ${idle && !settings.bypassed ? 'text-removed' : 'text-soft'}`}>
-            {idle && !settings.bypassed ? owner.clipId === undefined && owner.trackId === track.id ? 'waits for a noise profile' : 'profiles are the track’s' : setMinus(definition.summary(parametersOf(settings)))}
+            {idle && !settings.bypassed
+              ? owner.clipId === undefined && owner.trackId === track.id
+                ? 'waits for a noise profile'
+                : 'profiles are the track’s'
+              : setMinus(definition.summary(parametersOf(settings)))}
             {effect && !idle && !open && <span className="text-result"> · {effect}</span>}
           </span>
         </button>

@@ -11,11 +11,29 @@ import { useShownVersion, Versions, VersionShown } from './versions.js';
 
 const facts = { lengthFrames: 480_000, sampleRateHz: 48_000, channels: 2 };
 const document2 = createDocument({ id: 'r', name: 'n', ...facts });
-const view = { id: 's', name: 'Session', document: document2, revision: 1, createdAt: '', updatedAt: '', lastDelivery: null, recording: { id: 'r', fileName: 'n.wav', sizeBytes: 1, facts: null, job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null } } } as unknown as SessionView;
+const view = {
+  id: 's',
+  name: 'Session',
+  document: document2,
+  revision: 1,
+  createdAt: '',
+  updatedAt: '',
+  lastDelivery: null,
+  recording: {
+    id: 'r',
+    fileName: 'n.wav',
+    sizeBytes: 1,
+    facts: null,
+    job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null },
+  },
+} as unknown as SessionView;
 const cutoff = (value: number) => edited({ type: 'set-parameter', trackId: 'track-1', treatmentId: 't1', name: 'cutoffHz', value });
 const cutoffs = () => {
   const { session, listening } = store.getState();
-  return { present: activeTrack(session)!.chain.treatments[0]!['cutoffHz'], heard: shownTrack(session, listening.shownVersion)!.chain.treatments[0]!['cutoffHz'] };
+  return {
+    present: activeTrack(session)!.chain.treatments[0]!['cutoffHz'],
+    heard: shownTrack(session, listening.shownVersion)!.chain.treatments[0]!['cutoffHz'],
+  };
 };
 
 function Column() {
@@ -29,7 +47,11 @@ function Column() {
 }
 beforeEach(() => {
   globalThis.fetch = jest.fn(async () => ({ ok: true, status: 200, json: async () => ({ revision: 2 }) })) as unknown as typeof fetch;
-  globalThis.ResizeObserver = class { observe() {} unobserve() {} disconnect() {} } as unknown as typeof ResizeObserver;
+  globalThis.ResizeObserver = class {
+    observe() {}
+    unobserve() {}
+    disconnect() {}
+  } as unknown as typeof ResizeObserver;
   localStorage.clear();
   store.dispatch(opened(view));
 });
@@ -108,7 +130,10 @@ test('heard together, each track has a level and can be left out; by itself ther
   fireEvent.change(screen.getByRole('spinbutton', { name: 'Level of channel 2' }), { target: { value: '-4.5' } });
   press('Mute channel 1');
   const { tracks } = store.getState().session!.history!.present;
-  expect(tracks.map(({ gainDb, muted }) => [gainDb, muted])).toEqual([[0, true], [-4.5, false]]);
+  expect(tracks.map(({ gainDb, muted }) => [gainDb, muted])).toEqual([
+    [0, true],
+    [-4.5, false],
+  ]);
   fireEvent.click(screen.getByRole('radio', { name: 'this track' }));
   expect(screen.queryByRole('button', { name: 'Mute channel 1' })).toBeNull();
 });

@@ -36,14 +36,31 @@ export function Versions() {
   };
   return (
     <Popover.Root>
-      <Popover.Trigger className="px-1 text-[12px] text-soft hover:text-ink">{versions.length === 0 ? 'versions' : versions.length === 1 ? '1 version' : `${versions.length} versions`}</Popover.Trigger>
+      <Popover.Trigger className="px-1 text-[12px] text-soft hover:text-ink">
+        {versions.length === 0 ? 'versions' : versions.length === 1 ? '1 version' : `${versions.length} versions`}
+      </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" aria-label="Versions" className="z-20 max-h-[60vh] w-[340px] overflow-auto rounded-sheet border border-ink bg-sheet p-3 text-[13px]">
+        <Popover.Content
+          align="end"
+          aria-label="Versions"
+          className="z-20 max-h-[60vh] w-[340px] overflow-auto rounded-sheet border border-ink bg-sheet p-3 text-[13px]"
+        >
           <form className="mb-2 flex gap-2" onSubmit={keep}>
-            <input aria-label="Name of the version" maxLength={120} className="min-w-0 grow rounded-sheet border border-line bg-paper px-2 py-0.5" placeholder={`Version ${versions.length + 1}`} value={name} onChange={({ target }) => setName(target.value)} />
-            <button type="submit" className="press shrink-0 py-0.5!">Keep</button>
+            <input
+              aria-label="Name of the version"
+              maxLength={120}
+              className="min-w-0 grow rounded-sheet border border-line bg-paper px-2 py-0.5"
+              placeholder={`Version ${versions.length + 1}`}
+              value={name}
+              onChange={({ target }) => setName(target.value)}
+            />
+            <button type="submit" className="press shrink-0 py-0.5!">
+              Keep
+            </button>
           </form>
-          {versions.length === 0 && <p className="m-0 text-[12px] text-soft">Keep the settings as they are now under a name: go on, and compare with a key.</p>}
+          {versions.length === 0 && (
+            <p className="m-0 text-[12px] text-soft">Keep the settings as they are now under a name: go on, and compare with a key.</p>
+          )}
           <ul className="m-0 list-none p-0">
             {[...versions].reverse().map((version) => (
               <li key={version.id} className="flex items-center gap-2 border-t border-faint py-1">
@@ -51,10 +68,31 @@ export function Versions() {
                   {setMinus(version.name)} <span className="text-[12px] text-soft">{format(version.keptAt, 'd MMM HH:mm')}</span>
                 </span>
                 <Popover.Close asChild>
-                  <button type="button" className="press px-2! py-0!" title="Hear and see it in place of the present settings (V)" onClick={() => dispatch(changed({ shownVersion: version.id, lastVersion: version.id }))}>Show</button>
+                  <button
+                    type="button"
+                    className="press px-2! py-0!"
+                    title="Hear and see it in place of the present settings (V)"
+                    onClick={() => dispatch(changed({ shownVersion: version.id, lastVersion: version.id }))}
+                  >
+                    Show
+                  </button>
                 </Popover.Close>
-                <button type="button" className="press px-2! py-0!" title="Bring its settings back; undo takes that back" onClick={() => dispatch(edited({ type: 'restore-version', id: version.id, name: version.name }))}>Restore</button>
-                <button type="button" aria-label={`Drop ${version.name}`} className="text-soft hover:text-removed" onClick={() => dispatch(edited({ type: 'drop-version', id: version.id, name: version.name }))}><X size={13} /></button>
+                <button
+                  type="button"
+                  className="press px-2! py-0!"
+                  title="Bring its settings back; undo takes that back"
+                  onClick={() => dispatch(edited({ type: 'restore-version', id: version.id, name: version.name }))}
+                >
+                  Restore
+                </button>
+                <button
+                  type="button"
+                  aria-label={`Drop ${version.name}`}
+                  className="text-soft hover:text-removed"
+                  onClick={() => dispatch(edited({ type: 'drop-version', id: version.id, name: version.name }))}
+                >
+                  <X size={13} />
+                </button>
               </li>
             ))}
           </ul>
@@ -70,10 +108,15 @@ export function VersionShown({ version }: { readonly version: Version }) {
   const back = (): void => void dispatch(changed({ shownVersion: null }));
   return (
     <div role="status" className="mx-4 mb-2 flex items-center gap-2 rounded-sheet border border-focus px-2 py-1 text-[12px]">
-      <span className="min-w-0 grow truncate">You hear and see <b>{version.name}</b>.</span>
-      <button type="button" className="press shrink-0 py-0!" onClick={back}>Back <span className="key">V</span></button>
+      <span className="min-w-0 grow truncate">
+        You hear and see <b>{version.name}</b>.
+      </span>
+      <button type="button" className="press shrink-0 py-0!" onClick={back}>
+        Back <span className="key">V</span>
+      </button>
       <button
-        type="button" className="press shrink-0 py-0!"
+        type="button"
+        className="press shrink-0 py-0!"
         onClick={() => {
           dispatch(edited({ type: 'restore-version', id: version.id, name: version.name }));
           back();

@@ -27,7 +27,10 @@ export function ClipRow() {
   const ref = useRef<HTMLDivElement>(null);
   const grip = useRef<Grip | null>(null);
   const [ghostPx, setGhostPx] = useState<number | null>(null);
-  const draw = useCallback<Draw>((pen, width, height) => drawClips(pen, width, height, view, clips, chosen, sampleRateHz), [view, clips, chosen, sampleRateHz]);
+  const draw = useCallback<Draw>(
+    (pen, width, height) => drawClips(pen, width, height, view, clips, chosen, sampleRateHz),
+    [view, clips, chosen, sampleRateHz],
+  );
   const pxOf = (event: PointerEvent): number => event.clientX - ref.current!.getBoundingClientRect().left;
   const yOf = (event: PointerEvent): number => event.clientY - ref.current!.getBoundingClientRect().top;
 
@@ -45,16 +48,25 @@ export function ClipRow() {
     const before = clips[i - 1];
     const at = Math.max(0, part === 'fade-in' ? view.frameAt(px) - clip.startFrame : clipEnd(clip) - view.frameAt(px));
     const frames = Math.round(part === 'fade-in' && before && touch(before, clip) ? 2 * at : at);
-    edit({ type: 'shape-clip', clipId: clip.id, shape: part === 'fade-in' ? { fadeIn: { ...clip.fadeIn, frames } } : { fadeOut: { ...clip.fadeOut, frames } } });
+    edit({
+      type: 'shape-clip',
+      clipId: clip.id,
+      shape: part === 'fade-in' ? { fadeIn: { ...clip.fadeIn, frames } } : { fadeOut: { ...clip.fadeOut, frames } },
+    });
   };
   const gripAt = (px: number, y: number): Grip | null => {
     const fade = fadeAt(px, y);
     if (fade) return fade;
     const at = clipAfter(clips, view.frameAt(px));
     const near = [clips[at - 1], clips[at], clips[at + 1]].filter((clip): clip is Clip => clip !== undefined);
-    const edges = near.flatMap((clip) => [{ clip, part: 'start' as const, px: view.pxAt(clip.startFrame) }, { clip, part: 'end' as const, px: view.pxAt(clipEnd(clip)) }]);
+    const edges = near.flatMap((clip) => [
+      { clip, part: 'start' as const, px: view.pxAt(clip.startFrame) },
+      { clip, part: 'end' as const, px: view.pxAt(clipEnd(clip)) },
+    ]);
     // Of a joint the clip after it is held.
-    const [edge] = edges.filter((one) => Math.abs(one.px - px) <= EDGE_PX).sort((a, b) => Math.abs(a.px - px) - Math.abs(b.px - px) || (a.part === 'start' ? -1 : 1));
+    const [edge] = edges
+      .filter((one) => Math.abs(one.px - px) <= EDGE_PX)
+      .sort((a, b) => Math.abs(a.px - px) - Math.abs(b.px - px) || (a.part === 'start' ? -1 : 1));
     if (edge) return { clip: edge.clip, part: edge.part, fromPx: px };
     const clip = clips[at];
     return clip && clip.startFrame <= view.frameAt(px) ? { clip, part: 'body', fromPx: px } : null;
@@ -64,7 +76,9 @@ export function ClipRow() {
     const { selection, snapping } = store.getState().listening;
     if (!snapping) return frame;
     const at = clipAfter(clips, frame);
-    const edges = [clips[at - 1], clips[at], clips[at + 1]].flatMap((clip) => (clip && clip !== besides ? [clip.startFrame, clipEnd(clip)] : []));
+    const edges = [clips[at - 1], clips[at], clips[at + 1]].flatMap((clip) =>
+      clip && clip !== besides ? [clip.startFrame, clipEnd(clip)] : [],
+    );
     const all = [...edges, player.frame, ...(selection ? [selection.startFrame, selection.endFrame] : [])];
     const [nearest] = all.sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame));
     return nearest !== undefined && Math.abs(nearest - frame) <= EDGE_PX * view.framesPerPx ? nearest : frame;
@@ -79,7 +93,15 @@ export function ClipRow() {
   const onPointerMove = (event: PointerEvent<HTMLDivElement>): void => {
     const px = pxOf(event);
     const held = grip.current;
-    if (!held) ref.current!.style.cursor = { start: 'ew-resize', end: 'ew-resize', 'fade-in': 'col-resize', 'fade-out': 'col-resize', body: 'pointer', none: 'default' }[gripAt(px, yOf(event))?.part ?? 'none'];
+    if (!held)
+      ref.current!.style.cursor = {
+        start: 'ew-resize',
+        end: 'ew-resize',
+        'fade-in': 'col-resize',
+        'fade-out': 'col-resize',
+        body: 'pointer',
+        none: 'default',
+      }[gripAt(px, yOf(event))?.part ?? 'none'];
     else if (held.part === 'fade-in' || held.part === 'fade-out') dragFade(held, px);
     else if (Math.abs(px - held.fromPx) >= CLICK_PX) setGhostPx(px);
   };
@@ -91,17 +113,29 @@ export function ClipRow() {
     if (!held || held.part === 'fade-in' || held.part === 'fade-out' || Math.abs(px - held.fromPx) < CLICK_PX) return;
     const wished = view.frameAt(px);
     const { clip, part } = held;
-    if (part === 'body') return void edit({ type: 'move-clips', clipIds: [clip.id], byFrames: drawn(clip.startFrame + wished - view.frameAt(held.fromPx), clip) - clip.startFrame });
+    if (part === 'body')
+      return void edit({
+        type: 'move-clips',
+        clipIds: [clip.id],
+        byFrames: drawn(clip.startFrame + wished - view.frameAt(held.fromPx), clip) - clip.startFrame,
+      });
     const near = drawn(wished, clip);
-    const put = (toFrame: number): void => void edit(part === 'start' ? { type: 'move-joint', clipId: clip.id, toFrame } : { type: 'trim-clip', clipId: clip.id, edge: 'end', toFrame });
+    const put = (toFrame: number): void =>
+      void edit(
+        part === 'start' ? { type: 'move-joint', clipId: clip.id, toFrame } : { type: 'trim-clip', clipId: clip.id, edge: 'end', toFrame },
+      );
     if (near !== wished) put(near);
     else void snapped([wished]).then(([frame]) => put(frame!));
   };
 
   return (
     <div
-      ref={ref} data-clips={clips.length} className="relative h-[24px] shrink-0 touch-none select-none"
-      onPointerDown={onPointerDown} onPointerMove={onPointerMove} onPointerUp={onPointerUp}
+      ref={ref}
+      data-clips={clips.length}
+      className="relative h-[24px] shrink-0 touch-none select-none"
+      onPointerDown={onPointerDown}
+      onPointerMove={onPointerMove}
+      onPointerUp={onPointerUp}
       onDoubleClick={() => {
         const clip = clips.find(({ id }) => id === chosen);
         if (clip) view.show(clip.startFrame - 0.1 * clipFrames(clip), clipEnd(clip) + 0.1 * clipFrames(clip));

@@ -14,17 +14,59 @@ import { useClipKeys } from './use-clip-keys.js';
 const LENGTH = 480_000;
 const RATE = 48_000;
 const facts = { lengthFrames: LENGTH, sampleRateHz: RATE, channels: 1 };
-const view = { id: 's', name: 'Session', document: createDocument({ id: 'r', name: 'n', ...facts }), revision: 1, createdAt: '', updatedAt: '', lastDelivery: null, recording: { id: 'r', fileName: 'n.wav', sizeBytes: 1, facts: null, job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null } } } as unknown as SessionView;
+const view = {
+  id: 's',
+  name: 'Session',
+  document: createDocument({ id: 'r', name: 'n', ...facts }),
+  revision: 1,
+  createdAt: '',
+  updatedAt: '',
+  lastDelivery: null,
+  recording: {
+    id: 'r',
+    fileName: 'n.wav',
+    sizeBytes: 1,
+    facts: null,
+    job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null },
+  },
+} as unknown as SessionView;
 const track = () => activeTrack(store.getState().session)!;
 const clips = (): readonly Clip[] => track().clips;
 
 /** A sound that changes its sign every 100 frames. */
-const mockPlayer = { frame: 0, playing: false, seek: jest.fn((frame: number) => (mockPlayer.frame = frame)), read: jest.fn(async (from: number, to: number) => [Float32Array.from({ length: to - from }, (_, n) => (Math.floor((from + n) / 100) % 2 === 0 ? 0.1 : -0.1))]) };
-const mockView = { show: jest.fn(), scroll: jest.fn(), pxAt: (frame: number) => frame / 600, startFrame: 0, endFrame: LENGTH, framesPerPx: 600, widthPx: 800, subscribe: () => () => undefined };
+const mockPlayer = {
+  frame: 0,
+  playing: false,
+  seek: jest.fn((frame: number) => (mockPlayer.frame = frame)),
+  read: jest.fn(async (from: number, to: number) => [
+    Float32Array.from({ length: to - from }, (_, n) => (Math.floor((from + n) / 100) % 2 === 0 ? 0.1 : -0.1)),
+  ]),
+};
+const mockView = {
+  show: jest.fn(),
+  scroll: jest.fn(),
+  pxAt: (frame: number) => frame / 600,
+  startFrame: 0,
+  endFrame: LENGTH,
+  framesPerPx: 600,
+  widthPx: 800,
+  subscribe: () => () => undefined,
+};
 jest.mock('../../../workbench/workbench-context.js', () => ({
-  useWorkbench: () => ({ sampleRateHz: RATE, player: mockPlayer, view: mockView, lengthFrames: LENGTH, levels: async () => ({ stepSeconds: 0.01, meanSquares: new Float32Array(1000).fill(1e-5) }), get places() { return new Places(clips(), RATE); } }),
+  useWorkbench: () => ({
+    sampleRateHz: RATE,
+    player: mockPlayer,
+    view: mockView,
+    lengthFrames: LENGTH,
+    levels: async () => ({ stepSeconds: 0.01, meanSquares: new Float32Array(1000).fill(1e-5) }),
+    get places() {
+      return new Places(clips(), RATE);
+    },
+  }),
 }));
-jest.mock('../../survey/use-survey.js', () => ({ useFindings: () => [{ kind: 'noise-passages', spans: [{ startSeconds: 8, endSeconds: 9 }] }] }));
+jest.mock('../../survey/use-survey.js', () => ({
+  useFindings: () => [{ kind: 'noise-passages', spans: [{ startSeconds: 8, endSeconds: 9 }] }],
+}));
 
 function Desk() {
   useClipKeys();
@@ -35,15 +77,25 @@ function Desk() {
     </>
   );
 }
-const select = (startFrame: number, endFrame: number): void => act(() => void store.dispatch(changed({ selection: { startFrame, endFrame } })));
-const key = (letter: string, more: object = {}): boolean => fireEvent.keyDown(document.body, { key: letter, code: `Key${letter.toUpperCase()}`, ...more });
+const select = (startFrame: number, endFrame: number): void =>
+  act(() => void store.dispatch(changed({ selection: { startFrame, endFrame } })));
+const key = (letter: string, more: object = {}): boolean =>
+  fireEvent.keyDown(document.body, { key: letter, code: `Key${letter.toUpperCase()}`, ...more });
 
 beforeEach(() => {
   globalThis.fetch = jest.fn(async () => ({ ok: true, status: 200, json: async () => ({ revision: 2 }) })) as unknown as typeof fetch;
-  globalThis.ResizeObserver = class { observe() {} unobserve() {} disconnect() {} } as unknown as typeof ResizeObserver;
+  globalThis.ResizeObserver = class {
+    observe() {}
+    unobserve() {}
+    disconnect() {}
+  } as unknown as typeof ResizeObserver;
   mockPlayer.frame = 0;
   store.dispatch(opened(view));
-  render(<Provider store={store}><Desk /></Provider>);
+  render(
+    <Provider store={store}>
+      <Desk />
+    </Provider>,
+  );
 });
 afterEach(() => {
   cleanup();
@@ -55,7 +107,10 @@ test('a selection is cut at a change of sign, its end where the wave goes on, an
   select(100_030, 150_060);
   fireEvent.click(screen.getByRole('button', { name: /^Cut/ }));
   await waitFor(() => expect(clips()).toHaveLength(2));
-  expect(clips().map(({ source }) => source)).toEqual([{ startFrame: 0, endFrame: 100_000 }, { startFrame: 150_000, endFrame: LENGTH }]);
+  expect(clips().map(({ source }) => source)).toEqual([
+    { startFrame: 0, endFrame: 100_000 },
+    { startFrame: 150_000, endFrame: LENGTH },
+  ]);
   expect(store.getState().listening.selection).toBeNull();
   fireEvent.click(screen.getByRole('button', { name: /^Give back 1\.04 s/ }));
   expect(clips()).toHaveLength(1);
@@ -72,7 +127,14 @@ test('without snapping an edge stays where it was put', async () => {
 test('silence, room tone from the best passage of the survey, and 3 dB less, by key', async () => {
   for (const [letter, check] of [
     ['m', () => expect(clips()[1]!.sound.kind).toBe('silence')],
-    ['r', () => expect([clips()[1]!.sound, track().roomTone]).toEqual([{ kind: 'room-tone', gainDb: 0 }, { startFrame: 8 * RATE, endFrame: 9 * RATE }])],
+    [
+      'r',
+      () =>
+        expect([clips()[1]!.sound, track().roomTone]).toEqual([
+          { kind: 'room-tone', gainDb: 0 },
+          { startFrame: 8 * RATE, endFrame: 9 * RATE },
+        ]),
+    ],
     ['d', () => expect(clips()[1]!.gainDb).toBe(-3)],
   ] as const) {
     select(100_000, 150_000);
@@ -86,7 +148,9 @@ test('silence, room tone from the best passage of the survey, and 3 dB less, by 
 test('copied is what was selected, wherever it has gone since; it comes in at the playhead', async () => {
   select(0, 48_000);
   key('c', { ctrlKey: true });
-  act(() => void store.dispatch(edited({ type: 'cut-spans', trackId: 'track-1', spans: [{ startFrame: 0, endFrame: 48_000 }], close: true })));
+  act(
+    () => void store.dispatch(edited({ type: 'cut-spans', trackId: 'track-1', spans: [{ startFrame: 0, endFrame: 48_000 }], close: true })),
+  );
   mockPlayer.frame = 200_000;
   key('v', { ctrlKey: true });
   await waitFor(() => expect(clips()).toHaveLength(3));
@@ -94,7 +158,12 @@ test('copied is what was selected, wherever it has gone since; it comes in at th
 });
 
 test('edges are stepped through and moved; the clip that is worked on shows its gain, fades and curve', async () => {
-  act(() => void store.dispatch(edited({ type: 'cut-spans', trackId: 'track-1', spans: [{ startFrame: 100_000, endFrame: 120_000 }], close: true })));
+  act(
+    () =>
+      void store.dispatch(
+        edited({ type: 'cut-spans', trackId: 'track-1', spans: [{ startFrame: 100_000, endFrame: 120_000 }], close: true }),
+      ),
+  );
   key(']');
   expect(mockPlayer.frame).toBe(100_000);
   const sheet = screen.getByRole('region', { name: 'Clip' });
@@ -110,7 +179,12 @@ test('edges are stepped through and moved; the clip that is worked on shows its 
 });
 
 test('by keyboard a clip moves into free room, and its gain line gets points at the playhead', () => {
-  act(() => void store.dispatch(edited({ type: 'cut-spans', trackId: 'track-1', spans: [{ startFrame: 100_000, endFrame: 120_000 }], close: false })));
+  act(
+    () =>
+      void store.dispatch(
+        edited({ type: 'cut-spans', trackId: 'track-1', spans: [{ startFrame: 100_000, endFrame: 120_000 }], close: false }),
+      ),
+  );
   key(']');
   fireEvent.keyDown(document.body, { key: 'ArrowLeft', code: 'ArrowLeft', shiftKey: true });
   expect(clips()[1]!.startFrame).toBe(119_520);
@@ -127,7 +201,10 @@ test('by keyboard a clip moves into free room, and its gain line gets points at 
   mockPlayer.frame = 300_000;
   alt('ArrowUp');
   clock.mockRestore();
-  expect(clips()[1]!.line).toEqual([{ frame: 200_480, gainDb: -1 }, { frame: 300_480, gainDb: 0 }]);
+  expect(clips()[1]!.line).toEqual([
+    { frame: 200_480, gainDb: -1 },
+    { frame: 300_480, gainDb: 0 },
+  ]);
 });
 
 test('what cannot be done is said, and nothing is changed', () => {

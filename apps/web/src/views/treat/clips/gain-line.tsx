@@ -57,12 +57,36 @@ export function GainLine() {
   });
   return (
     <svg ref={ref} className="pointer-events-none absolute inset-0 h-full w-full" onPointerMove={move} onPointerUp={() => setHeld(null)}>
-      <polyline points={points.join(' ')} fill="none" stroke="var(--focus)" strokeWidth={1.5} strokeDasharray={clip.line.length === 0 ? '3 4' : undefined} />
+      <polyline
+        points={points.join(' ')}
+        fill="none"
+        stroke="var(--focus)"
+        strokeWidth={1.5}
+        strokeDasharray={clip.line.length === 0 ? '3 4' : undefined}
+      />
       {/* A broad invisible line takes the double click that makes a point. */}
-      <polyline data-on-strip data-gain-line points={points.join(' ')} fill="none" stroke="transparent" strokeWidth={14} className="pointer-events-auto cursor-copy" onDoubleClick={(event) => turn(event)} />
+      <polyline
+        data-on-strip
+        data-gain-line
+        points={points.join(' ')}
+        fill="none"
+        stroke="transparent"
+        strokeWidth={14}
+        className="pointer-events-auto cursor-copy"
+        onDoubleClick={(event) => turn(event)}
+      />
       {clip.line.map((point, i) => (
         <circle
-          key={i} data-on-strip data-gain-point cx={view.pxAt(point.frame - offset)} cy={yOf(point.gainDb)} r={POINT_PX} fill="var(--sheet)" stroke="var(--focus)" strokeWidth={2} className="pointer-events-auto cursor-move"
+          key={i}
+          data-on-strip
+          data-gain-point
+          cx={view.pxAt(point.frame - offset)}
+          cy={yOf(point.gainDb)}
+          r={POINT_PX}
+          fill="var(--sheet)"
+          stroke="var(--focus)"
+          strokeWidth={2}
+          className="pointer-events-auto cursor-move"
           onPointerDown={(event) => {
             event.currentTarget.setPointerCapture(event.pointerId);
             setHeld(i);

@@ -1,5 +1,19 @@
 import { nearestZeroCrossing } from '@euphonos/dsp';
-import { alignCuts, clipAt, clipEnd, copySpan, EngineError, lineDb, missingBefore, offsetOf, spanFrames, type Clip, type ClipsEdit, type Span, type Track } from '@euphonos/engine';
+import {
+  alignCuts,
+  clipAt,
+  clipEnd,
+  copySpan,
+  EngineError,
+  lineDb,
+  missingBefore,
+  offsetOf,
+  spanFrames,
+  type Clip,
+  type ClipsEdit,
+  type Span,
+  type Track,
+} from '@euphonos/engine';
 import { useRef } from 'react';
 import { toast } from 'sonner';
 import { changed } from '../../../store/listening-slice.js';
@@ -67,7 +81,9 @@ export function useClipEdits() {
   };
   /** Cuts that close up go to where the sound goes on best, so that a hum keeps its phase. */
   const aligned = (spans: readonly Span[]): Promise<Span[]> =>
-    state().snapping ? alignCuts(spans, (from, to) => player.read(from, to), sampleRateHz, workbench.lengthFrames).catch(() => [...spans]) : Promise.resolve([...spans]);
+    state().snapping
+      ? alignCuts(spans, (from, to) => player.read(from, to), sampleRateHz, workbench.lengthFrames).catch(() => [...spans])
+      : Promise.resolve([...spans]);
   const done = (): void => void dispatch(changed({ selection: null, band: null, candidate: null }));
 
   const split = async (): Promise<void> => {
@@ -91,7 +107,11 @@ export function useClipEdits() {
   const tone = async (): Promise<void> => {
     const span = await target();
     const made = span && (await roomTone.tone());
-    if (made && edit({ type: 'fill-spans', roomTone: made.passage, spans: [{ ...span, sound: { kind: 'room-tone', gainDb: made.gainDb(span) } }] })) done();
+    if (
+      made &&
+      edit({ type: 'fill-spans', roomTone: made.passage, spans: [{ ...span, sound: { kind: 'room-tone', gainDb: made.gainDb(span) } }] })
+    )
+      done();
   };
   const level = async (byDb: number): Promise<void> => {
     const span = await target();
@@ -130,18 +150,21 @@ export function useClipEdits() {
     const { copied } = state();
     if (!copied) return void toast('Nothing was copied yet.', { id: 'clips' });
     const [atFrame] = await snapped([player.frame]);
-    if (edit({ type: 'paste-clips', copied, atFrame: atFrame! })) dispatch(changed({ selection: { startFrame: atFrame!, endFrame: atFrame! + copied.frames } }));
+    if (edit({ type: 'paste-clips', copied, atFrame: atFrame! }))
+      dispatch(changed({ selection: { startFrame: atFrame!, endFrame: atFrame! + copied.frames } }));
   };
 
   /** To the next edge of a clip, or the one before, from the playhead. */
   const step = (by: 1 | -1): void => {
     const { clips } = track();
     const { frame } = player;
-    const next = by > 0 ? clips.find(({ startFrame }) => startFrame > frame + 1) : clips.findLast(({ startFrame }) => startFrame < frame - 1);
+    const next =
+      by > 0 ? clips.find(({ startFrame }) => startFrame > frame + 1) : clips.findLast(({ startFrame }) => startFrame < frame - 1);
     if (!next) return;
     dispatch(changed({ chosenClip: next.id }));
     player.seek(next.startFrame);
-    if (next.startFrame < view.startFrame || next.startFrame > view.endFrame) view.scroll((next.startFrame - view.startFrame) / view.framesPerPx - view.widthPx / 2);
+    if (next.startFrame < view.startFrame || next.startFrame > view.endFrame)
+      view.scroll((next.startFrame - view.startFrame) / view.framesPerPx - view.widthPx / 2);
   };
   /** The beginning of the clip that is worked on, a little earlier or later. */
   const nudge = (by: 1 | -1, finer: boolean): void => {

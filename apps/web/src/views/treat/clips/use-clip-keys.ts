@@ -15,12 +15,26 @@ export function useClipKeys(): void {
   const tell = (error: unknown): void => void toast.error(error instanceof Error ? error.message : String(error), { id: 'clips' });
   const on = (act: () => Promise<unknown>) => (): void => void act().catch(tell);
   useKeys('t', on(split));
-  useKeys('delete backspace', on(() => cut(true)), { preventDefault: true });
-  useKeys('shift_delete shift_backspace', on(() => cut(false)), { preventDefault: true });
+  useKeys(
+    'delete backspace',
+    on(() => cut(true)),
+    { preventDefault: true },
+  );
+  useKeys(
+    'shift_delete shift_backspace',
+    on(() => cut(false)),
+    { preventDefault: true },
+  );
   useKeys('m', on(silence));
   useKeys('r', on(tone));
-  useKeys('d', on(() => level(-LEVEL_STEP_DB)));
-  useKeys('shift_d', on(() => level(LEVEL_STEP_DB)));
+  useKeys(
+    'd',
+    on(() => level(-LEVEL_STEP_DB)),
+  );
+  useKeys(
+    'shift_d',
+    on(() => level(LEVEL_STEP_DB)),
+  );
   useKeys('g', giveBack);
   useKeys('mod_c', () => copy());
   useKeys('mod_x', on(cutOut), { preventDefault: true });
@@ -40,6 +54,9 @@ export function useClipKeys(): void {
     const { selection } = store.getState().listening;
     if (!selection) return void toast('Drag over a stretch with noise alone first; Shift R makes room tone of it.', { id: 'clips' });
     const [recorded] = workbench.places.recorded(selection);
-    if (recorded && edit({ type: 'set-room-tone', span: recorded })) toast(`Room tone is made of ${((recorded.endFrame - recorded.startFrame) / workbench.sampleRateHz).toFixed(2)} s of this room.`, { id: 'clips' });
+    if (recorded && edit({ type: 'set-room-tone', span: recorded }))
+      toast(`Room tone is made of ${((recorded.endFrame - recorded.startFrame) / workbench.sampleRateHz).toFixed(2)} s of this room.`, {
+        id: 'clips',
+      });
   });
 }

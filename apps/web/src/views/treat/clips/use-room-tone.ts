@@ -19,10 +19,15 @@ export function useRoomTone() {
     if (!track) return null;
     if (track.roomTone) return track.roomTone;
     const longEnough = (span: Span): boolean => spanFrames(span) >= SHORTEST_TONE_SECONDS * sampleRateHz;
-    const [profiled] = noiseSpans(track).filter(longEnough).sort((a, b) => spanFrames(b) - spanFrames(a));
+    const [profiled] = noiseSpans(track)
+      .filter(longEnough)
+      .sort((a, b) => spanFrames(b) - spanFrames(a));
     if (profiled) return profiled;
     const found = findings?.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : [])) ?? [];
-    const frames = found.map(({ startSeconds, endSeconds }) => ({ startFrame: Math.round(startSeconds * sampleRateHz), endFrame: Math.min(track.recordingFrames, Math.round(endSeconds * sampleRateHz)) }));
+    const frames = found.map(({ startSeconds, endSeconds }) => ({
+      startFrame: Math.round(startSeconds * sampleRateHz),
+      endFrame: Math.min(track.recordingFrames, Math.round(endSeconds * sampleRateHz)),
+    }));
     return frames.find(longEnough) ?? null;
   };
 

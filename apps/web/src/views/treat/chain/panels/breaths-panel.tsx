@@ -27,7 +27,9 @@ export function BreathsPanel({ track, settings, set }: PanelProps) {
   };
   useKeys('p', () => void apply());
   const about: SpansOf<Breath> = {
-    list: 'breaths', one: 'breath', many: 'breaths',
+    list: 'breaths',
+    one: 'breath',
+    many: 'breaths',
     found: (findings) => findings.flatMap((finding) => (finding.kind === 'breaths' ? finding.spans.map(breathRow) : [])),
     words: ({ certaintyPercent }) => ` · ${certaintyPercent} % sure`,
     spared: ({ certaintyPercent }) => (certaintyPercent < (settings['leastPercent'] as number) ? 'not sure enough' : null),
@@ -37,7 +39,11 @@ export function BreathsPanel({ track, settings, set }: PanelProps) {
   const count = fills ? treatedBreaths(parametersOf(settings) as never).filter((breath) => taken(middle(breath)) === null).length : 0;
   return (
     <>
-      {fills && <ApplyBox count={count} words={count === 1 ? 'breath' : 'breaths'} onApply={() => void apply()}>Fill with room tone</ApplyBox>}
+      {fills && (
+        <ApplyBox count={count} words={count === 1 ? 'breath' : 'breaths'} onApply={() => void apply()}>
+          Fill with room tone
+        </ApplyBox>
+      )}
       <SpansPanel settings={settings} set={set} about={about} />
     </>
   );

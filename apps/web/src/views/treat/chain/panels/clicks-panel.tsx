@@ -21,7 +21,11 @@ export function ClicksPanel({ settings, set }: PanelProps) {
     const [place] = places.ofSeconds({ startSeconds: atSeconds, endSeconds: atSeconds });
     return place && place.startFrame / sampleRateHz;
   };
-  const write = (seconds: readonly number[]): void => set('exceptions', seconds.map((atSeconds) => ({ atSeconds })));
+  const write = (seconds: readonly number[]): void =>
+    set(
+      'exceptions',
+      seconds.map((atSeconds) => ({ atSeconds })),
+    );
   const except = (frame: number): void => {
     const recorded = places.recordedFrame(Math.round(frame));
     if (recorded !== null) write([...excepted, Math.round((recorded / sampleRateHz) * 1000) / 1000]);
@@ -36,7 +40,9 @@ export function ClicksPanel({ settings, set }: PanelProps) {
             <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => show(at)}>
               {formatTime(at, 3)}
             </button>
-            <span className="text-soft">{formatNumber(((endFrame - startFrame) / sampleRateHz) * 1000, 1)} ms · {formatNumber(amountDb, 0)} dBFS</span>
+            <span className="text-soft">
+              {formatNumber(((endFrame - startFrame) / sampleRateHz) * 1000, 1)} ms · {formatNumber(amountDb, 0)} dBFS
+            </span>
             <button type="button" className="ml-auto text-soft hover:text-removed" onClick={() => except((startFrame + endFrame) / 2)}>
               leave it
             </button>
@@ -47,8 +53,13 @@ export function ClicksPanel({ settings, set }: PanelProps) {
       {events.length === 0 && effect && <p className="m-0 text-soft">Nothing stands out here at this sensitivity.</p>}
       {excepted.map((at) => (
         <div key={at} className="flex items-center gap-3 border-t border-faint py-0.5 text-soft">
-          <button type="button" className="underline decoration-dotted" onClick={() => show(placed(at))}>{formatTime(placed(at) ?? at, 3)}</button> {placed(at) === undefined ? 'cut' : 'excepted'}
-          <button type="button" className="ml-auto hover:text-ink" onClick={() => write(excepted.filter((other) => other !== at))}>mend it again</button>
+          <button type="button" className="underline decoration-dotted" onClick={() => show(placed(at))}>
+            {formatTime(placed(at) ?? at, 3)}
+          </button>{' '}
+          {placed(at) === undefined ? 'cut' : 'excepted'}
+          <button type="button" className="ml-auto hover:text-ink" onClick={() => write(excepted.filter((other) => other !== at))}>
+            mend it again
+          </button>
         </div>
       ))}
     </div>

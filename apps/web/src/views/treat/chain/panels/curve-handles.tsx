@@ -32,13 +32,15 @@ export function CurveHandles({ plot, hz, noiseDb, depthsDb, rangeDb, editable, c
   const x = (at: number): number => (Math.log(at / lowHz) / Math.log(highHz / lowHz)) * plot.width;
   const y = (db: number): number => Math.max(0, Math.min(plot.height, ((rangeDb[1] - db) / (rangeDb[1] - rangeDb[0])) * plot.height));
   const hzAt = (px: number): number => lowHz * (highHz / lowHz) ** Math.max(0, Math.min(1, px / plot.width));
-  const nearest = (at: number): number => Math.max(0, Math.min(hz.length - 1, Math.round((Math.log(at / lowHz) / Math.log(highHz / lowHz)) * (hz.length - 1))));
+  const nearest = (at: number): number =>
+    Math.max(0, Math.min(hz.length - 1, Math.round((Math.log(at / lowHz) / Math.log(highHz / lowHz)) * (hz.length - 1))));
   const restAt = (at: number): number => noiseDb[nearest(at)]! - depthsDb[nearest(at)]!;
   const place = (event: PointerEvent): { readonly px: number; readonly py: number } => {
     const box = ref.current!.getBoundingClientRect();
     return { px: event.clientX - box.left, py: event.clientY - box.top };
   };
-  const pointAt = (px: number, py: number): number => curve.findIndex(({ frequencyHz }) => Math.hypot(x(frequencyHz) - px, y(restAt(frequencyHz)) - py) < GRAB_PX);
+  const pointAt = (px: number, py: number): number =>
+    curve.findIndex(({ frequencyHz }) => Math.hypot(x(frequencyHz) - px, y(restAt(frequencyHz)) - py) < GRAB_PX);
   const hold = (value: number): number => Math.max(offsetRange[0], Math.min(offsetRange[1], Math.round(value / STEP_DB) * STEP_DB));
 
   const onPointerDown = (event: PointerEvent<SVGSVGElement>): void => {
@@ -73,9 +75,14 @@ export function CurveHandles({ plot, hz, noiseDb, depthsDb, rangeDb, editable, c
   return (
     <>
       <svg
-        ref={ref} aria-hidden className={`absolute overflow-visible touch-none select-none ${editable ? 'cursor-crosshair' : ''}`} data-curve-plot
+        ref={ref}
+        aria-hidden
+        className={`absolute overflow-visible touch-none select-none ${editable ? 'cursor-crosshair' : ''}`}
+        data-curve-plot
         style={{ left: plot.left, top: plot.top, width: plot.width, height: plot.height }}
-        onPointerDown={onPointerDown} onPointerMove={onPointerMove} onPointerUp={() => (grabbed.current = null)}
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerUp={() => (grabbed.current = null)}
         onDoubleClick={(event) => {
           const found = pointAt(place(event as unknown as PointerEvent).px, place(event as unknown as PointerEvent).py);
           if (found >= 0 && editable) remove(found);
@@ -83,17 +90,39 @@ export function CurveHandles({ plot, hz, noiseDb, depthsDb, rangeDb, editable, c
       >
         <rect x={0} y={0} width={plot.width} height={plot.height} fill="transparent" />
         {TICKS_HZ.filter((at) => at < highHz).map((at) => (
-          <text key={at} x={x(at)} y={plot.height + 12} textAnchor="middle" className="fill-soft text-[10px]">{at < 1000 ? at : `${at / 1000} k`}</text>
+          <text key={at} x={x(at)} y={plot.height + 12} textAnchor="middle" className="fill-soft text-[10px]">
+            {at < 1000 ? at : `${at / 1000} k`}
+          </text>
         ))}
-        <polyline points={hz.map((at, i) => `${x(at).toFixed(1)},${y(noiseDb[i]! - depthsDb[i]!).toFixed(1)}`).join(' ')} fill="none" className="stroke-result" strokeWidth={2} />
+        <polyline
+          points={hz.map((at, i) => `${x(at).toFixed(1)},${y(noiseDb[i]! - depthsDb[i]!).toFixed(1)}`).join(' ')}
+          fill="none"
+          className="stroke-result"
+          strokeWidth={2}
+        />
         {curve.map(({ frequencyHz }, i) => (
-          <rect key={i} data-curve-point x={x(frequencyHz) - 4.5} y={y(restAt(frequencyHz)) - 4.5} width={9} height={9} className={`cursor-move stroke-result ${i === chosen ? 'fill-result' : 'fill-sheet'}`} strokeWidth={1.5} />
+          <rect
+            key={i}
+            data-curve-point
+            x={x(frequencyHz) - 4.5}
+            y={y(restAt(frequencyHz)) - 4.5}
+            width={9}
+            height={9}
+            className={`cursor-move stroke-result ${i === chosen ? 'fill-result' : 'fill-sheet'}`}
+            strokeWidth={1.5}
+          />
         ))}
       </svg>
       {point && (
         <p className="m-0 pt-1 text-[12px]" role="status">
-          {formatNumber(point.frequencyHz, 0)} Hz: {point.offsetDb === 0 ? 'as everywhere' : `${formatNumber(Math.abs(point.offsetDb), 1)} dB ${point.offsetDb > 0 ? 'more' : 'less'}`}, {formatNumber(depthsDb[nearest(point.frequencyHz)]!, 1)} dB in all.{' '}
-          <button type="button" className="text-soft underline decoration-dotted hover:text-removed" onClick={() => remove(chosen!)}>Remove the point</button>
+          {formatNumber(point.frequencyHz, 0)} Hz:{' '}
+          {point.offsetDb === 0
+            ? 'as everywhere'
+            : `${formatNumber(Math.abs(point.offsetDb), 1)} dB ${point.offsetDb > 0 ? 'more' : 'less'}`}
+          , {formatNumber(depthsDb[nearest(point.frequencyHz)]!, 1)} dB in all.{' '}
+          <button type="button" className="text-soft underline decoration-dotted hover:text-removed" onClick={() => remove(chosen!)}>
+            Remove the point
+          </button>
         </p>
       )}
     </>

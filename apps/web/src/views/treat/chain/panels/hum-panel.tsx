@@ -34,14 +34,36 @@ export function HumPanel({ settings, set }: PanelProps) {
   };
   return (
     <div className="mb-1">
-      <SpectrumChart axis={AXIS} height={HEIGHT} of="gaps" label="Spectrum between the words, with the lines of the hum" onPointer={onPointer}>
-        {on.filter((harmonic) => harmonic * baseHz < AXIS.highHz).map((harmonic) => (
-          <line key={harmonic} x1={hzToX(AXIS, harmonic * baseHz)} x2={hzToX(AXIS, harmonic * baseHz)} y1={0} y2={HEIGHT} className="stroke-removed" strokeWidth={harmonic === 1 ? 2 : 1} />
-        ))}
+      <SpectrumChart
+        axis={AXIS}
+        height={HEIGHT}
+        of="gaps"
+        label="Spectrum between the words, with the lines of the hum"
+        onPointer={onPointer}
+      >
+        {on
+          .filter((harmonic) => harmonic * baseHz < AXIS.highHz)
+          .map((harmonic) => (
+            <line
+              key={harmonic}
+              x1={hzToX(AXIS, harmonic * baseHz)}
+              x2={hzToX(AXIS, harmonic * baseHz)}
+              y1={0}
+              y2={HEIGHT}
+              className="stroke-removed"
+              strokeWidth={harmonic === 1 ? 2 : 1}
+            />
+          ))}
       </SpectrumChart>
       <div className="mb-1 flex items-center gap-3 text-[12px]">
         <span className="text-soft">Between the words. Drag onto a spike.</span>
-        <button type="button" className="press ml-auto py-0!" disabled={!spectra} onClick={fewest} title="Switches on the harmonics that stand out, and no others">
+        <button
+          type="button"
+          className="press ml-auto py-0!"
+          disabled={!spectra}
+          onClick={fewest}
+          title="Switches on the harmonics that stand out, and no others"
+        >
           Fewest
         </button>
         <button type="button" className="press py-0!" onClick={() => set('harmonicsOn', [1])} title="For a stray tone">
@@ -65,7 +87,11 @@ export function HumPanel({ settings, set }: PanelProps) {
               className={`rounded-sheet border px-1.5 py-0.5 text-left text-[11px] leading-tight ${active ? 'border-removed' : 'border-line text-soft'}`}
             >
               <b className={`block font-semibold ${active ? 'text-removed' : ''}`}>{formatNumber(hz, 0)} Hz</b>
-              {settings.kind === 'hum-notch' && spectra && <span className="float-right text-soft" title="What a notch of this width takes out of the talk, against all of it">{formatNumber(costDb(all!, hz, settings['widthHz'] as number), 0)}</span>}
+              {settings.kind === 'hum-notch' && spectra && (
+                <span className="float-right text-soft" title="What a notch of this width takes out of the talk, against all of it">
+                  {formatNumber(costDb(all!, hz, settings['widthHz'] as number), 0)}
+                </span>
+              )}
               {before === null ? '–' : formatNumber(before, 0)} → {after === null ? '–' : formatNumber(after, 0)} dB
             </button>
           );

@@ -21,7 +21,14 @@ const fields = treatmentOf('noise-reduction').lists!['curve']!.fields!;
 /** How far each of the frequencies is lowered at most, dB. */
 function depthsDb(settings: TreatmentSettings, hz: readonly number[]): number[] {
   const number = (name: string): number => settings[name] as number;
-  const shape = { reductionDb: number('reductionDb'), lowsDb: number('lowsDb'), highsDb: number('highsDb'), fromHz: number('fromHz'), toHz: number('toHz'), points: settings['curve'] as readonly ListRow[] };
+  const shape = {
+    reductionDb: number('reductionDb'),
+    lowsDb: number('lowsDb'),
+    highsDb: number('highsDb'),
+    fromHz: number('fromHz'),
+    toHz: number('toHz'),
+    points: settings['curve'] as readonly ListRow[],
+  };
   return hz.map((at) => reductionCurveDb(at, 2, shape)[1]!);
 }
 
@@ -49,22 +56,47 @@ export function NoiseChart({ settings, set }: Pick<PanelProps, 'settings' | 'set
     const xy = (line: readonly number[]) => hz.map((at, i) => ({ x: Math.log10(at), y: line[i]! }));
     const colour = (name: Parameters<typeof pageColour>[0]): string => pageColour(name) || theme;
     return [
-      { name: 'flutter', type: 'rangeArea', color: colour('removed'), data: noise ? hz.map((at, i) => ({ x: Math.log10(at), y: [noise.lowDb[i]!, noise.highDb[i]!] })) : [] },
+      {
+        name: 'flutter',
+        type: 'rangeArea',
+        color: colour('removed'),
+        data: noise ? hz.map((at, i) => ({ x: Math.log10(at), y: [noise.lowDb[i]!, noise.highDb[i]!] })) : [],
+      },
       { name: 'noise', type: 'line', color: colour('removed'), data: noise ? xy(noise.levelDb) : [] },
-      { name: 'threshold', type: 'line', color: colour('soft'), data: noise && thresholdDb !== 0 ? xy(noise.smoothDb.map((db) => db + thresholdDb)) : [] },
+      {
+        name: 'threshold',
+        type: 'line',
+        color: colour('soft'),
+        data: noise && thresholdDb !== 0 ? xy(noise.smoothDb.map((db) => db + thresholdDb)) : [],
+      },
       { name: 'words', type: 'line', color: colour('source'), data: words ? xy(words) : [] },
       { name: 'compared', type: 'line', color: colour('focus'), data: others ? xy(others.levelDb) : [] },
     ] as ApexOptions['series'];
   }, [hz, noise, words, others, thresholdDb, theme]);
-  if (!noise) return <p role="status" className="m-0 py-2 text-[12px] text-soft">{profiled ? 'There is no profile to draw yet.' : 'Measuring the noise between the words …'}</p>;
+  if (!noise)
+    return (
+      <p role="status" className="m-0 py-2 text-[12px] text-soft">
+        {profiled ? 'There is no profile to draw yet.' : 'Measuring the noise between the words …'}
+      </p>
+    );
   const depths = depthsDb(settings, hz);
   return (
     <div className="mb-1" data-noise-chart>
-      <Chart options={options} series={series} label={`Noise over frequency: ${profiled ? 'the profile' : 'between the words'}, the words of the loop, and what remains of the noise`}>
+      <Chart
+        options={options}
+        series={series}
+        label={`Noise over frequency: ${profiled ? 'the profile' : 'between the words'}, the words of the loop, and what remains of the noise`}
+      >
         {(plot) => (
           <CurveHandles
-            plot={plot} hz={hz} noiseDb={noise.smoothDb} depthsDb={depths} rangeDb={[topDb - RANGE_DB, topDb]}
-            editable={settings['mode'] !== 'voice'} curve={asCurve(settings['curve'] as readonly ListRow[])} most={12}
+            plot={plot}
+            hz={hz}
+            noiseDb={noise.smoothDb}
+            depthsDb={depths}
+            rangeDb={[topDb - RANGE_DB, topDb]}
+            editable={settings['mode'] !== 'voice'}
+            curve={asCurve(settings['curve'] as readonly ListRow[])}
+            most={12}
             offsetRange={[fields['offsetDb']!.min, fields['offsetDb']!.max]}
             onChange={(points) => set('curve', points as unknown as readonly ListRow[])}
           />
@@ -105,8 +137,14 @@ function useCompared(): { readonly name: string; readonly profile: NoiseProfile 
 function optionsFor(hz: readonly number[], topDb: number, theme: string): ApexOptions {
   return {
     chart: {
-      type: 'rangeArea', height: HEIGHT, animations: { enabled: false }, toolbar: { show: false }, zoom: { enabled: false },
-      fontFamily: "'Source Sans 3 Variable', sans-serif", background: 'transparent', foreColor: pageColour('soft'),
+      type: 'rangeArea',
+      height: HEIGHT,
+      animations: { enabled: false },
+      toolbar: { show: false },
+      zoom: { enabled: false },
+      fontFamily: "'Source Sans 3 Variable', sans-serif",
+      background: 'transparent',
+      foreColor: pageColour('soft'),
     },
     theme: { mode: theme === 'day' ? 'light' : 'dark' },
     fill: { type: 'solid', opacity: [0.16, 1, 1, 1, 1] },
@@ -116,7 +154,21 @@ function optionsFor(hz: readonly number[], topDb: number, theme: string): ApexOp
     dataLabels: { enabled: false },
     markers: { size: 0, hover: { size: 0 } },
     tooltip: { enabled: false },
-    xaxis: { type: 'numeric', min: Math.log10(hz[0]!), max: Math.log10(hz[hz.length - 1]!), labels: { show: false }, axisTicks: { show: false }, axisBorder: { color: pageColour('line') }, tooltip: { enabled: false }, crosshairs: { show: false } },
-    yaxis: { min: topDb - RANGE_DB, max: topDb, tickAmount: RANGE_DB / 30, labels: { formatter: (value) => formatNumber(value, 0), offsetX: -6, minWidth: 30, maxWidth: 34 } },
+    xaxis: {
+      type: 'numeric',
+      min: Math.log10(hz[0]!),
+      max: Math.log10(hz[hz.length - 1]!),
+      labels: { show: false },
+      axisTicks: { show: false },
+      axisBorder: { color: pageColour('line') },
+      tooltip: { enabled: false },
+      crosshairs: { show: false },
+    },
+    yaxis: {
+      min: topDb - RANGE_DB,
+      max: topDb,
+      tickAmount: RANGE_DB / 30,
+      labels: { formatter: (value) => formatNumber(value, 0), offsetX: -6, minWidth: 30, maxWidth: 34 },
+    },
   };
 }

@@ -13,11 +13,25 @@ export function NoisePanel({ track, settings, set }: PanelProps) {
   return (
     <div className="mb-1.5">
       <div className="pb-1 text-[12px]">
-        <Choice label="Chart" value={shown} onChange={setShown} choices={[{ value: 'price', title: 'Trade-off', hint: 'Noise taken against voice lost' }, { value: 'noise', title: 'Noise over frequency', hint: 'The profile, the words, and a curve of what remains' }]} />
+        <Choice
+          label="Chart"
+          value={shown}
+          onChange={setShown}
+          choices={[
+            { value: 'price', title: 'Trade-off', hint: 'Noise taken against voice lost' },
+            { value: 'noise', title: 'Noise over frequency', hint: 'The profile, the words, and a curve of what remains' },
+          ]}
+        />
       </div>
       {waits ? (
-        <p className="m-0 text-[12px] text-soft" role="status">Trade-off and noise are drawn as soon as there is a profile.</p>
-      ) : shown === 'price' ? <TradeOff settings={settings} set={set} /> : <NoiseChart settings={settings} set={set} />}
+        <p className="m-0 text-[12px] text-soft" role="status">
+          Trade-off and noise are drawn as soon as there is a profile.
+        </p>
+      ) : shown === 'price' ? (
+        <TradeOff settings={settings} set={set} />
+      ) : (
+        <NoiseChart settings={settings} set={set} />
+      )}
       <SecondPass track={track} settings={settings} />
     </div>
   );

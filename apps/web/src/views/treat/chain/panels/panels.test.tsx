@@ -17,22 +17,55 @@ const events = [{ kind: 'clicks', channel: 0, startFrame: 96_000, endFrame: 96_0
 /** 1 Hz a bin; lines at 50, 100 and 150 Hz stand out of a floor. */
 const levels = Float32Array.from({ length: 24_001 }, (_, hz) => ([50, 100, 150].includes(hz) ? -50 : -90));
 const spectra = { binHz: 1, source: levels, result: levels, gaps: { binHz: 1, source: levels, result: levels } };
-const mockEffect = { id: 'x', gapsDb: -6, wordsDb: 0, gapsDbfs: -60, wordsDbfs: -20, speechLossDb: -60, touched: [] as { startFrame: number; endFrame: number; loweredDb: number }[], events };
-const mockPrice = { treatmentId: 'x', losses: [] as { startFrame: number; endFrame: number; lossDb: number }[], knee: 5, suggested: 10, points: Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: -60 + r })) };
-const mockPlaces = new Places(createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }).tracks[0]!.clips, 48_000);
+const mockEffect = {
+  id: 'x',
+  gapsDb: -6,
+  wordsDb: 0,
+  gapsDbfs: -60,
+  wordsDbfs: -20,
+  speechLossDb: -60,
+  touched: [] as { startFrame: number; endFrame: number; loweredDb: number }[],
+  events,
+};
+const mockPrice = {
+  treatmentId: 'x',
+  losses: [] as { startFrame: number; endFrame: number; lossDb: number }[],
+  knee: 5,
+  suggested: 10,
+  points: Array.from({ length: 41 }, (_, r) => ({ reductionDb: r, noiseTakenDb: r, speechLossDb: -60 + r })),
+};
+const mockPlaces = new Places(
+  createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }).tracks[0]!.clips,
+  48_000,
+);
 jest.mock('../../../../workbench/workbench-context.js', () => ({
-  useWorkbench: () => ({ places: mockPlaces, sampleRateHz: 48_000, lengthFrames: 480_000, figuresOf: 'overall', subscribe: () => () => undefined, view: { show: jest.fn() }, player: { seek: jest.fn() } }),
+  useWorkbench: () => ({
+    places: mockPlaces,
+    sampleRateHz: 48_000,
+    lengthFrames: 480_000,
+    figuresOf: 'overall',
+    subscribe: () => () => undefined,
+    view: { show: jest.fn() },
+    player: { seek: jest.fn() },
+  }),
   useEffectOf: () => mockEffect,
   useSpectra: () => spectra,
   usePrice: () => mockPrice,
 }));
 
-const track = { ...createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }).tracks[0]!, noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 48_000 }] } } as const;
+const track = {
+  ...createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 }).tracks[0]!,
+  noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 48_000 }] },
+} as const;
 const settings = (treatment: object): TreatmentSettings => parseChain({ treatments: [{ id: 'x', ...treatment }] }).treatments[0]!;
 type Panel = typeof HumPanel;
 function show(Shown: Panel, treatment: object) {
   const set = jest.fn();
-  render(<Provider store={store}><Shown track={track} settings={settings(treatment)} set={set} /></Provider>);
+  render(
+    <Provider store={store}>
+      <Shown track={track} settings={settings(treatment)} set={set} />
+    </Provider>,
+  );
   return set;
 }
 const press = (name: string | RegExp, role = 'button'): boolean => fireEvent.click(screen.getAllByRole(role, { name })[0]!);
@@ -61,7 +94,10 @@ test('the fewest harmonics are those that stand out; one tone is the base alone'
 test('bands of tone are added with sense, changed by their rulers, and removed', () => {
   const set = show(TonePanel, { kind: 'tone', bands: [{ shape: 'bell', frequencyHz: 400, gainDb: -4, q: 1 }] });
   press('Low shelf');
-  expect(set).toHaveBeenLastCalledWith('bands', [expect.objectContaining({ frequencyHz: 400 }), { shape: 'low-shelf', frequencyHz: 150, gainDb: -3, q: 0.7 }]);
+  expect(set).toHaveBeenLastCalledWith('bands', [
+    expect.objectContaining({ frequencyHz: 400 }),
+    { shape: 'low-shelf', frequencyHz: 150, gainDb: -3, q: 0.7 },
+  ]);
 });
 
 test('the trade-off tells the present depth in words; the suggestion is taken by a press or by a key', () => {
@@ -75,7 +111,10 @@ test('the trade-off tells the present depth in words; the suggestion is taken by
 });
 
 test('places where words are heard in what is removed are gone through one by one', () => {
-  mockPrice.losses = [{ startFrame: 96_000, endFrame: 106_000, lossDb: -8 }, { startFrame: 196_000, endFrame: 206_000, lossDb: -5 }];
+  mockPrice.losses = [
+    { startFrame: 96_000, endFrame: 106_000, lossDb: -8 },
+    { startFrame: 196_000, endFrame: 206_000, lossDb: -5 },
+  ];
   show(NoisePanel, { kind: 'noise-reduction' });
   for (const loss of [...mockPrice.losses, mockPrice.losses[0]!]) {
     press('Show the next');
@@ -110,7 +149,9 @@ test('a box becomes a spot, lowered or replaced; one that is too long is refused
   store.dispatch(changed({ selection: { startFrame: 48_000, endFrame: 72_000 }, band: { lowHz: 900.4, highHz: 1500.2 } }));
   const set = show(SpotsPanel, { kind: 'spots' });
   press('Replace it');
-  expect(set).toHaveBeenLastCalledWith('spots', [{ way: 'replace', startSeconds: 1, endSeconds: 1.5, lowHz: 900, highHz: 1500, reductionDb: 18 }]);
+  expect(set).toHaveBeenLastCalledWith('spots', [
+    { way: 'replace', startSeconds: 1, endSeconds: 1.5, lowHz: 900, highHz: 1500, reductionDb: 18 },
+  ]);
   expect(store.getState().listening).toMatchObject({ selection: null, band: null });
   set.mockClear();
   fireEvent.click(screen.getByRole('button', { name: 'Lower it' }));
@@ -131,10 +172,16 @@ test('the gate tells its gaps before and after, and takes thresholds in an order
   expect(screen.getByText('−66.0 dBFS')).toBeDefined();
   press('Close at −54.0, open at −49.5');
   // Down: closing first, so that opening does not drag it along.
-  expect(set.mock.calls).toEqual([['closeDb', -54], ['openDb', -49.5]]);
+  expect(set.mock.calls).toEqual([
+    ['closeDb', -54],
+    ['openDb', -49.5],
+  ]);
   const up = show(GatePanel, { kind: 'gate', openDb: -70, closeDb: -75 });
   fireEvent.click(screen.getAllByRole('button', { name: 'Close at −54.0, open at −49.5' })[1]!);
-  expect(up.mock.calls).toEqual([['openDb', -49.5], ['closeDb', -54]]);
+  expect(up.mock.calls).toEqual([
+    ['openDb', -49.5],
+    ['closeDb', -54],
+  ]);
 });
 
 test('an expander has one threshold; words that it cuts into are gone through', () => {

@@ -13,22 +13,60 @@ import { foundRows } from './use-found-pauses.js';
 const RATE = 48_000;
 const LENGTH = 10 * RATE;
 const STEP = 0.01;
-const view = { id: 's', name: 'Session', document: createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE, channels: 1 }), revision: 1, createdAt: '', updatedAt: '', lastDelivery: null, recording: { id: 'r', fileName: 'n.wav', sizeBytes: 1, facts: null, job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null } } } as unknown as SessionView;
+const view = {
+  id: 's',
+  name: 'Session',
+  document: createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE, channels: 1 }),
+  revision: 1,
+  createdAt: '',
+  updatedAt: '',
+  lastDelivery: null,
+  recording: {
+    id: 'r',
+    fileName: 'n.wav',
+    sizeBytes: 1,
+    facts: null,
+    job: { id: 'j', kind: 'read', state: 'done', progress: 1, problem: null },
+  },
+} as unknown as SessionView;
 const track = () => activeTrack(store.getState().session)!;
 const pauses = (): TreatmentSettings => track().chain.treatments.find(({ kind }) => kind === 'pauses')!;
 const rows = (): readonly ListRow[] => pauses()['pauses'] as readonly ListRow[];
 
 /** Talk at -20 dBFS; a room at -60 from 2 to 4 s and from 6 to 7 s, in which a chair at 3 s reaches -35. */
-const dbAt = (seconds: number): number => ((seconds >= 2 && seconds < 4) || (seconds >= 6 && seconds < 7) ? (seconds >= 3 && seconds < 3.2 ? -35 : -60) : -20);
+const dbAt = (seconds: number): number =>
+  (seconds >= 2 && seconds < 4) || (seconds >= 6 && seconds < 7) ? (seconds >= 3 && seconds < 3.2 ? -35 : -60) : -20;
 const mockLevels = { stepSeconds: STEP, meanSquares: Float32Array.from({ length: 1000 }, (_, i) => 10 ** (dbAt(i * STEP) / 10)) };
-const mockFindings = [{ kind: 'pauses', spans: [{ startSeconds: 2, endSeconds: 4 }, { startSeconds: 6, endSeconds: 7 }] }, { kind: 'noise-passages', spans: [{ startSeconds: 2, endSeconds: 2.9 }] }];
+const mockFindings = [
+  {
+    kind: 'pauses',
+    spans: [
+      { startSeconds: 2, endSeconds: 4 },
+      { startSeconds: 6, endSeconds: 7 },
+    ],
+  },
+  { kind: 'noise-passages', spans: [{ startSeconds: 2, endSeconds: 2.9 }] },
+];
 const mockBench = {
-  sampleRateHz: RATE, lengthFrames: LENGTH, figuresOf: 'overall', subscribe: () => () => undefined,
-  view: { show: jest.fn() }, player: { frame: 0, seek: jest.fn(), read: async (from: number, to: number) => [new Float32Array(to - from).fill(0.01)] },
+  sampleRateHz: RATE,
+  lengthFrames: LENGTH,
+  figuresOf: 'overall',
+  subscribe: () => () => undefined,
+  view: { show: jest.fn() },
+  player: { frame: 0, seek: jest.fn(), read: async (from: number, to: number) => [new Float32Array(to - from).fill(0.01)] },
   levels: async () => mockLevels,
-  get places() { return new Places(track().clips, RATE); },
+  get places() {
+    return new Places(track().clips, RATE);
+  },
 };
-jest.mock('../../../../workbench/workbench-context.js', () => ({ useWorkbench: () => mockBench, useEffectOf: () => null, usePriceIfMeasured: () => null, useProfile: () => null, useSpectra: () => null, usePrice: () => null }));
+jest.mock('../../../../workbench/workbench-context.js', () => ({
+  useWorkbench: () => mockBench,
+  useEffectOf: () => null,
+  usePriceIfMeasured: () => null,
+  useProfile: () => null,
+  useSpectra: () => null,
+  usePrice: () => null,
+}));
 jest.mock('../../../survey/use-survey.js', () => ({ useFindings: () => mockFindings, useSurvey: () => ({ view: null }) }));
 
 function Card() {
@@ -40,10 +78,18 @@ const press = (name: string | RegExp, role = 'button'): boolean => fireEvent.cli
 
 beforeEach(async () => {
   globalThis.fetch = jest.fn(async () => ({ ok: true, status: 200, json: async () => ({ revision: 2 }) })) as unknown as typeof fetch;
-  globalThis.ResizeObserver = class { observe() {} unobserve() {} disconnect() {} } as unknown as typeof ResizeObserver;
+  globalThis.ResizeObserver = class {
+    observe() {}
+    unobserve() {}
+    disconnect() {}
+  } as unknown as typeof ResizeObserver;
   store.dispatch(opened(view));
   store.dispatch(edited({ type: 'add-treatment', trackId: 'track-1', kind: 'pauses', treatmentId: 'p' }));
-  render(<Provider store={store}><Card /></Provider>);
+  render(
+    <Provider store={store}>
+      <Card />
+    </Provider>,
+  );
   fireEvent.click(await screen.findByRole('button', { name: 'Find them' }));
 });
 afterEach(() => {
@@ -59,7 +105,18 @@ test('found with thresholds from the gaps: the chair parts a pause where the lev
 
 test('a rule that moves finds them anew, in the same step; what was excepted stays so', () => {
   const steps = (): number => store.getState().session!.history!.past.length;
-  act(() => void store.dispatch(edited({ type: 'set-parameter', trackId: 'track-1', treatmentId: 'p', name: 'pauses', value: rows().map((row, i) => (i === 2 ? { ...row, state: 'leave' } : row)) })));
+  act(
+    () =>
+      void store.dispatch(
+        edited({
+          type: 'set-parameter',
+          trackId: 'track-1',
+          treatmentId: 'p',
+          name: 'pauses',
+          value: rows().map((row, i) => (i === 2 ? { ...row, state: 'leave' } : row)),
+        }),
+      ),
+  );
   const before = steps();
   press('voice', 'radio');
   expect(rows().map(({ state }) => state)).toEqual(['treat', 'leave']);
@@ -98,6 +155,12 @@ test('filled with room tone of the survey’s passage, at the level of the room 
 
 test('rows are found from levels and quiet alone', () => {
   const levels = Float32Array.from({ length: 1000 }, (_, i) => dbAt(i * STEP));
-  const found = foundRows(levels, STEP, [{ startSeconds: 2, endSeconds: 4 }], { decides: 'both', openDbfs: -30, closeDbfs: -40, shortestWordMs: 60 }, [{ startSeconds: 2.5, endSeconds: 3.5, state: 'leave' }]);
+  const found = foundRows(
+    levels,
+    STEP,
+    [{ startSeconds: 2, endSeconds: 4 }],
+    { decides: 'both', openDbfs: -30, closeDbfs: -40, shortestWordMs: 60 },
+    [{ startSeconds: 2.5, endSeconds: 3.5, state: 'leave' }],
+  );
   expect(found).toEqual([{ startSeconds: 2, endSeconds: 4, state: 'leave' }]);
 });

@@ -1,4 +1,13 @@
-import { loweredPart, parametersOf, suggestPauseThresholds, takenPart, takenPauses, type ListRow, type Pause, type PauseRules } from '@euphonos/dsp';
+import {
+  loweredPart,
+  parametersOf,
+  suggestPauseThresholds,
+  takenPart,
+  takenPauses,
+  type ListRow,
+  type Pause,
+  type PauseRules,
+} from '@euphonos/dsp';
 import { endOf, pausesEdit, type Edit } from '@euphonos/engine';
 import { useMemo } from 'react';
 import { toast } from 'sonner';
@@ -36,19 +45,35 @@ export function PausesPanel({ track, settings, set }: PanelProps) {
   const take = (thresholds: Partial<PauseRules>): void => {
     if (!found || !quiet) return;
     const rules = { ...settings, ...thresholds } as unknown as PauseRules;
-    dispatch(edited({ type: 'set-parameters', ...owner, treatmentId: settings.id!, values: { ...thresholds, pauses: foundRows(found.levels, found.stepSeconds, quiet, rules, rows) } }));
+    dispatch(
+      edited({
+        type: 'set-parameters',
+        ...owner,
+        treatmentId: settings.id!,
+        values: { ...thresholds, pauses: foundRows(found.levels, found.stepSeconds, quiet, rules, rows) },
+      }),
+    );
   };
   const apply = async (): Promise<void> => {
     const tone = settings['way'] === 'tone' ? await roomTone.tone() : null;
     const made = pausesEdit(track, settings, sampleRateHz, tone);
     if (!made) {
-      if (settings['way'] !== 'tone' || tone) toast(lowers ? 'Pauses are lowered while you listen; choose another way to cut or fill them.' : 'There is no pause left to treat that way.', { id: 'pauses' });
+      if (settings['way'] !== 'tone' || tone)
+        toast(
+          lowers
+            ? 'Pauses are lowered while you listen; choose another way to cut or fill them.'
+            : 'There is no pause left to treat that way.',
+          { id: 'pauses' },
+        );
       return;
     }
     // Cuts are aligned one after the other: of a long recording it takes a moment.
     const edit = made.type === 'cut-spans' && made.close ? { ...made, spans: await aligned(made.spans) } : made;
     dispatch(edited(edit as Edit));
-    toast(`${'title' in made && made.title ? made.title : 'Done'}. Each can be given back: J goes through them, X gives back. Ctrl Z takes all of it back.`, { id: 'pauses' });
+    toast(
+      `${'title' in made && made.title ? made.title : 'Done'}. Each can be given back: J goes through them, X gives back. Ctrl Z takes all of it back.`,
+      { id: 'pauses' },
+    );
   };
   useKeys('p', () => void apply());
 
@@ -57,38 +82,62 @@ export function PausesPanel({ track, settings, set }: PanelProps) {
     return Math.round(((part.startSeconds + part.endSeconds) / 2) * sampleRateHz);
   };
   const about: SpansOf<Pause> = {
-    list: 'pauses', one: 'pause', many: 'pauses',
+    list: 'pauses',
+    one: 'pause',
+    many: 'pauses',
     found: () => [],
     words: () => '',
     spared: (pause) => (loweredPart(pause, values) === null ? 'too short' : takenPart(pause, values) === null ? 'short enough' : null),
     ...(lowers ? {} : { treated: TO_MAKE[settings['way'] as string]! }),
     taken: (pause) => taken(middle(pause)),
   };
-  const spans = takenPauses(values).filter(({ startSeconds, endSeconds }) => taken(Math.round(((startSeconds + endSeconds) / 2) * sampleRateHz)) === null);
+  const spans = takenPauses(values).filter(
+    ({ startSeconds, endSeconds }) => taken(Math.round(((startSeconds + endSeconds) / 2) * sampleRateHz)) === null,
+  );
   const seconds = spans.reduce((sum, { startSeconds, endSeconds }) => sum + endSeconds - startSeconds, 0);
   const shorter = settings['way'] === 'close' || settings['way'] === 'shorten';
 
   if (rows.length === 0)
     return (
       <p className="m-0 mb-1 flex items-baseline gap-2 text-[12px]">
-        <span className="grow text-soft">{!found || !quiet ? 'The survey is still listening.' : suggested ? setMinus(`Gaps here stay under ${suggested.closeDbfs} dBFS.`) : 'The survey hears no pause in this recording.'}</span>
-        {found && quiet && <button type="button" className="press py-0!" onClick={() => take(suggested ?? {})}>Find them</button>}
+        <span className="grow text-soft">
+          {!found || !quiet
+            ? 'The survey is still listening.'
+            : suggested
+              ? setMinus(`Gaps here stay under ${suggested.closeDbfs} dBFS.`)
+              : 'The survey hears no pause in this recording.'}
+        </span>
+        {found && quiet && (
+          <button type="button" className="press py-0!" onClick={() => take(suggested ?? {})}>
+            Find them
+          </button>
+        )}
       </p>
     );
   return (
     <>
       {!lowers && (
-        <ApplyBox count={spans.length} words={`${spans.length === 1 ? 'pause' : 'pauses'}, ${formatNumber(seconds, 1)} s${shorter ? ` shorter: ${formatTime(Math.max(0, endOf(track.clips) / sampleRateHz - seconds), 1)} in all` : ''}`} onApply={() => void apply()}>
+        <ApplyBox
+          count={spans.length}
+          words={`${spans.length === 1 ? 'pause' : 'pauses'}, ${formatNumber(seconds, 1)} s${shorter ? ` shorter: ${formatTime(Math.max(0, endOf(track.clips) / sampleRateHz - seconds), 1)} in all` : ''}`}
+          onApply={() => void apply()}
+        >
           {{ close: 'Cut them', shorten: 'Shorten them', gap: 'Cut, leave gaps', tone: 'Fill with room tone' }[settings['way'] as string]}
         </ApplyBox>
       )}
       <SpansPanel settings={settings} set={set} about={about} />
-      {suggested && (settings['decides'] === 'voice' || (suggested.closeDbfs === settings['closeDbfs'] && suggested.openDbfs === settings['openDbfs']) ? null : (
-        <p className="m-0 mb-1 flex items-baseline gap-2 text-[12px] text-soft">
-          <span className="grow">{setMinus(`From the gaps here: words above ${suggested.openDbfs}, pauses below ${suggested.closeDbfs} dBFS.`)}</span>
-          <button type="button" className="press py-0!" onClick={() => take(suggested)}>Take</button>
-        </p>
-      ))}
+      {suggested &&
+        (settings['decides'] === 'voice' ||
+        (suggested.closeDbfs === settings['closeDbfs'] && suggested.openDbfs === settings['openDbfs']) ? null : (
+          <p className="m-0 mb-1 flex items-baseline gap-2 text-[12px] text-soft">
+            <span className="grow">
+              {setMinus(`From the gaps here: words above ${suggested.openDbfs}, pauses below ${suggested.closeDbfs} dBFS.`)}
+            </span>
+            <button type="button" className="press py-0!" onClick={() => take(suggested)}>
+              Take
+            </button>
+          </p>
+        ))}
     </>
   );
 }

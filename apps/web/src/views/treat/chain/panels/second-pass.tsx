@@ -18,18 +18,27 @@ export function SecondPass({ track, settings }: Pick<PanelProps, 'track' | 'sett
   if (!selection || !band) return null;
   const seconds = (selection.endFrame - selection.startFrame) / sampleRateHz;
   const add = (): void => {
-    if (seconds > LONGEST_SECONDS) return void toast.error(`A second pass takes a box of up to ${LONGEST_SECONDS} s; ${formatNumber(seconds, 1)} s are selected. Select less.`);
+    if (seconds > LONGEST_SECONDS)
+      return void toast.error(
+        `A second pass takes a box of up to ${LONGEST_SECONDS} s; ${formatNumber(seconds, 1)} s are selected. Select less.`,
+      );
     const recorded = places.recordedSeconds(selection);
     if (!recorded) return;
     const spot = { way: 'noise', ...recorded, lowHz: Math.round(band.lowHz), highHz: Math.round(band.highHz), reductionDb: USUAL_DB };
     dispatch(edited({ type: 'add-spot', trackId: track.id, afterId: settings.id!, treatmentId: crypto.randomUUID(), spot }));
     dispatch(changed({ selection: null, band: null }));
-    toast(`What remains in this box is profiled by itself and lowered by ${USUAL_DB} dB more. Its depth is set in Spots.`, { id: 'second-pass' });
+    toast(`What remains in this box is profiled by itself and lowered by ${USUAL_DB} dB more. Its depth is set in Spots.`, {
+      id: 'second-pass',
+    });
   };
   return (
     <div className="mt-1 flex items-center gap-2 rounded-sheet border border-focus px-2 py-1 text-[12px]">
-      <span className="grow">{formatNumber(seconds, 2)} s, {formatNumber(band.lowHz, 0)}–{formatNumber(band.highHz, 0)} Hz</span>
-      <button type="button" className="press py-0!" title="Profiles what remains in the box and lowers it there alone" onClick={add}>Second pass here</button>
+      <span className="grow">
+        {formatNumber(seconds, 2)} s, {formatNumber(band.lowHz, 0)}–{formatNumber(band.highHz, 0)} Hz
+      </span>
+      <button type="button" className="press py-0!" title="Profiles what remains in the box and lowers it there alone" onClick={add}>
+        Second pass here
+      </button>
     </div>
   );
 }

@@ -38,7 +38,11 @@ export interface SpansOf<Row extends SpanRow> {
 }
 
 /** Stretches one by one: step through, hear, leave one as it is. */
-export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<PanelProps, 'settings' | 'set'> & { readonly about: SpansOf<Row> }) {
+export function SpansPanel<Row extends SpanRow>({
+  settings,
+  set,
+  about,
+}: Pick<PanelProps, 'settings' | 'set'> & { readonly about: SpansOf<Row> }) {
   const { view, player, sampleRateHz, places } = useWorkbench();
   const recordingId = useApp(({ session }) => session!.recording.id);
   const findings = useFindings(recordingId);
@@ -59,7 +63,9 @@ export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<P
     const { startFrame: start, endFrame: end } = place;
     const around = AROUND_SECONDS * sampleRateHz;
     view.show(start - 3 * around, end + 3 * around);
-    dispatch(changed({ selection: { startFrame: Math.round(Math.max(0, start)), endFrame: Math.round(end) }, band: null, candidate: null }));
+    dispatch(
+      changed({ selection: { startFrame: Math.round(Math.max(0, start)), endFrame: Math.round(end) }, band: null, candidate: null }),
+    );
     player.seek(Math.max(0, Math.round(start - around)));
   };
   const step = (by: 1 | -1): void => go(rows.length === 0 ? -1 : (at + by + rows.length) % rows.length);
@@ -75,26 +81,68 @@ export function SpansPanel<Row extends SpanRow>({ settings, set, about }: Pick<P
   if (rows.length === 0)
     return (
       <p className="m-0 mb-1 flex items-baseline gap-2 text-[12px]">
-        <span className="grow text-soft">{findings ? (found.length === 0 ? `The survey found no ${about.one} in this recording.` : `The survey found ${found.length}.`) : 'The survey is still listening.'}</span>
-        {found.length > 0 && <button type="button" className="press py-0!" onClick={() => write(found.map((row) => ({ ...row, state: 'treat' })))}>Take them</button>}
+        <span className="grow text-soft">
+          {findings
+            ? found.length === 0
+              ? `The survey found no ${about.one} in this recording.`
+              : `The survey found ${found.length}.`
+            : 'The survey is still listening.'}
+        </span>
+        {found.length > 0 && (
+          <button type="button" className="press py-0!" onClick={() => write(found.map((row) => ({ ...row, state: 'treat' })))}>
+            Take them
+          </button>
+        )}
       </p>
     );
   const first = Math.max(0, Math.min(rows.length - SHOWN, at - 3));
   const timeOf = (row: Row): number => (places.ofSeconds(row)[0]?.startFrame ?? row.startSeconds * sampleRateHz) / sampleRateHz;
-  const fate = (row: Row): string => about.taken?.(row)?.words ?? (places.ofSeconds(row).length === 0 ? 'cut' : row.state === 'leave' ? 'left' : (about.spared(row, settings) ?? about.treated ?? 'lowered'));
+  const fate = (row: Row): string =>
+    about.taken?.(row)?.words ??
+    (places.ofSeconds(row).length === 0
+      ? 'cut'
+      : row.state === 'leave'
+        ? 'left'
+        : (about.spared(row, settings) ?? about.treated ?? 'lowered'));
   return (
     <div className="mb-1 text-[12px]" aria-label={`${about.many} found`}>
       <div className="flex items-baseline gap-2 pb-1">
-        <span className="grow text-soft">{counted(rows.length)}{effect && !about.treated ? `, ${effect.events.length} lowered here` : ''}</span>
-        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(-1)}>‹ <span className="key">⇧J</span></button>
-        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(1)}>› <span className="key">J</span></button>
-        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" disabled={at < 0} onClick={() => turn(at)}>{rows[at] && about.taken?.(rows[at]) ? 'Give it back' : rows[at]?.state === 'leave' ? 'Treat it' : 'Leave it'} <span className="key">X</span></button>
+        <span className="grow text-soft">
+          {counted(rows.length)}
+          {effect && !about.treated ? `, ${effect.events.length} lowered here` : ''}
+        </span>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(-1)}>
+          ‹ <span className="key">⇧J</span>
+        </button>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" onClick={() => step(1)}>
+          › <span className="key">J</span>
+        </button>
+        <button type="button" className="press shrink-0 px-1.5! py-0! whitespace-nowrap" disabled={at < 0} onClick={() => turn(at)}>
+          {rows[at] && about.taken?.(rows[at]) ? 'Give it back' : rows[at]?.state === 'leave' ? 'Treat it' : 'Leave it'}{' '}
+          <span className="key">X</span>
+        </button>
       </div>
       {rows.slice(first, first + SHOWN).map((row, i) => (
-        <div key={row.startSeconds} data-span-row={row.state} className={`flex items-center gap-3 border-t border-faint py-0.5 ${first + i === at ? 'font-semibold' : ''}`}>
-          <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => go(first + i)}>{formatTime(timeOf(row), 2)}</button>
-          <span className="text-soft">{formatNumber(row.endSeconds - row.startSeconds, 2)} s{about.words(row)}</span>
-          <button type="button" aria-label={`${about.taken?.(row) ? 'Give back' : row.state === 'leave' ? 'Treat' : 'Leave'} the ${about.one} at ${formatTime(timeOf(row), 2)}`} className={`ml-auto ${['lowered', about.treated].includes(fate(row)) || about.taken?.(row) ? 'text-removed' : 'text-soft'} hover:text-ink`} title={about.taken?.(row) ? 'Give it back' : undefined} onClick={() => turn(first + i)}>{fate(row)}</button>
+        <div
+          key={row.startSeconds}
+          data-span-row={row.state}
+          className={`flex items-center gap-3 border-t border-faint py-0.5 ${first + i === at ? 'font-semibold' : ''}`}
+        >
+          <button type="button" className="underline decoration-dotted" title="Show it" onClick={() => go(first + i)}>
+            {formatTime(timeOf(row), 2)}
+          </button>
+          <span className="text-soft">
+            {formatNumber(row.endSeconds - row.startSeconds, 2)} s{about.words(row)}
+          </span>
+          <button
+            type="button"
+            aria-label={`${about.taken?.(row) ? 'Give back' : row.state === 'leave' ? 'Treat' : 'Leave'} the ${about.one} at ${formatTime(timeOf(row), 2)}`}
+            className={`ml-auto ${['lowered', about.treated].includes(fate(row)) || about.taken?.(row) ? 'text-removed' : 'text-soft'} hover:text-ink`}
+            title={about.taken?.(row) ? 'Give it back' : undefined}
+            onClick={() => turn(first + i)}
+          >
+            {fate(row)}
+          </button>
         </div>
       ))}
     </div>

@@ -12,8 +12,10 @@ export interface HzAxis {
   readonly lowHz: number;
   readonly highHz: number;
 }
-export const hzToX = ({ lowHz, highHz }: HzAxis, hz: number): number => (Math.log(Math.max(lowHz, Math.min(highHz, hz)) / lowHz) / Math.log(highHz / lowHz)) * CHART_WIDTH;
-export const xToHz = ({ lowHz, highHz }: HzAxis, x: number): number => lowHz * (highHz / lowHz) ** (Math.max(0, Math.min(CHART_WIDTH, x)) / CHART_WIDTH);
+export const hzToX = ({ lowHz, highHz }: HzAxis, hz: number): number =>
+  (Math.log(Math.max(lowHz, Math.min(highHz, hz)) / lowHz) / Math.log(highHz / lowHz)) * CHART_WIDTH;
+export const xToHz = ({ lowHz, highHz }: HzAxis, x: number): number =>
+  lowHz * (highHz / lowHz) ** (Math.max(0, Math.min(CHART_WIDTH, x)) / CHART_WIDTH);
 
 interface Props {
   readonly axis: HzAxis;
@@ -31,27 +33,43 @@ export function SpectrumChart({ axis, height, label, of = 'all', children, onPoi
   const both = useSpectra();
   const spectra = of === 'gaps' ? both?.gaps : both;
   const ref = useRef<SVGSVGElement>(null);
-  const paths = useMemo(() => spectra && { source: pathOf(spectra.source, spectra.binHz, axis, height), result: pathOf(spectra.result, spectra.binHz, axis, height) }, [spectra, axis, height]);
+  const paths = useMemo(
+    () =>
+      spectra && {
+        source: pathOf(spectra.source, spectra.binHz, axis, height),
+        result: pathOf(spectra.result, spectra.binHz, axis, height),
+      },
+    [spectra, axis, height],
+  );
   const ticks = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000].filter((hz) => hz > axis.lowHz * 1.05 && hz < axis.highHz * 0.97);
-  const tell = (type: 'down' | 'move' | 'up') => (event: React.PointerEvent<SVGSVGElement>): void => {
-    if (!onPointer) return;
-    const box = ref.current!.getBoundingClientRect();
-    const at = ((event.clientX - box.left) / box.width) * CHART_WIDTH;
-    const down = ((event.clientY - box.top) / box.height) * height;
-    if (type === 'down') event.currentTarget.setPointerCapture(event.pointerId);
-    if (type !== 'move' || event.currentTarget.hasPointerCapture(event.pointerId)) onPointer(type, at, down);
-  };
+  const tell =
+    (type: 'down' | 'move' | 'up') =>
+    (event: React.PointerEvent<SVGSVGElement>): void => {
+      if (!onPointer) return;
+      const box = ref.current!.getBoundingClientRect();
+      const at = ((event.clientX - box.left) / box.width) * CHART_WIDTH;
+      const down = ((event.clientY - box.top) / box.height) * height;
+      if (type === 'down') event.currentTarget.setPointerCapture(event.pointerId);
+      if (type !== 'move' || event.currentTarget.hasPointerCapture(event.pointerId)) onPointer(type, at, down);
+    };
   return (
     <svg
-      ref={ref} role="img" aria-label={label} viewBox={`0 0 ${CHART_WIDTH} ${height + 14}`}
+      ref={ref}
+      role="img"
+      aria-label={label}
+      viewBox={`0 0 ${CHART_WIDTH} ${height + 14}`}
       className={`mb-1 block w-full touch-none select-none ${onPointer ? 'cursor-crosshair' : ''}`}
-      onPointerDown={tell('down')} onPointerMove={tell('move')} onPointerUp={tell('up')}
+      onPointerDown={tell('down')}
+      onPointerMove={tell('move')}
+      onPointerUp={tell('up')}
     >
       <rect x={0} y={0} width={CHART_WIDTH} height={height} className="fill-paper stroke-line" />
       {ticks.map((hz) => (
         <g key={hz}>
           <line x1={hzToX(axis, hz)} x2={hzToX(axis, hz)} y1={0} y2={height} className="stroke-faint" />
-          <text x={hzToX(axis, hz)} y={height + 11} textAnchor="middle" className="fill-soft text-[10px]">{hz < 1000 ? hz : `${hz / 1000} k`}</text>
+          <text x={hzToX(axis, hz)} y={height + 11} textAnchor="middle" className="fill-soft text-[10px]">
+            {hz < 1000 ? hz : `${hz / 1000} k`}
+          </text>
         </g>
       ))}
       {paths ? (
@@ -60,7 +78,9 @@ export function SpectrumChart({ axis, height, label, of = 'all', children, onPoi
           <path d={paths.result} fill="none" className="stroke-result" strokeWidth={1.4} />
         </>
       ) : (
-        <text x={CHART_WIDTH / 2} y={height / 2} textAnchor="middle" className="fill-soft text-[12px]">measuring …</text>
+        <text x={CHART_WIDTH / 2} y={height / 2} textAnchor="middle" className="fill-soft text-[12px]">
+          measuring …
+        </text>
       )}
       {children}
     </svg>

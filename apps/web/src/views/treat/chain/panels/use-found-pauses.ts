@@ -14,7 +14,10 @@ export function useLevels(wanted: boolean): { readonly levels: Float32Array; rea
   useEffect(() => {
     if (!wanted) return undefined;
     let current = true;
-    workbench.levels().then((track) => current && setLevels({ levels: evenLevels(track), stepSeconds: track.stepSeconds }), () => undefined);
+    workbench.levels().then(
+      (track) => current && setLevels({ levels: evenLevels(track), stepSeconds: track.stepSeconds }),
+      () => undefined,
+    );
     return () => void (current = false);
   }, [workbench, wanted]);
   return levels;
@@ -28,15 +31,30 @@ export function useQuiet() {
 }
 
 /** The pauses that rules find; what was excepted stays so. */
-export function foundRows(levels: Float32Array, stepSeconds: number, quiet: readonly { readonly startSeconds: number; readonly endSeconds: number }[], rules: PauseRules, before: readonly ListRow[]): ListRow[] {
-  const left = asPauses(before).filter(({ state }) => state === 'leave').map(({ startSeconds, endSeconds }) => (startSeconds + endSeconds) / 2);
-  return findPauses(levels, stepSeconds, quiet, rules).map((span) => ({ ...span, state: left.some((at) => at >= span.startSeconds && at <= span.endSeconds) ? 'leave' : 'treat' }));
+export function foundRows(
+  levels: Float32Array,
+  stepSeconds: number,
+  quiet: readonly { readonly startSeconds: number; readonly endSeconds: number }[],
+  rules: PauseRules,
+  before: readonly ListRow[],
+): ListRow[] {
+  const left = asPauses(before)
+    .filter(({ state }) => state === 'leave')
+    .map(({ startSeconds, endSeconds }) => (startSeconds + endSeconds) / 2);
+  return findPauses(levels, stepSeconds, quiet, rules).map((span) => ({
+    ...span,
+    state: left.some((at) => at >= span.startSeconds && at <= span.endSeconds) ? 'leave' : 'treat',
+  }));
 }
 
-const quietOf = (quiet: readonly { readonly startSeconds: number; readonly endSeconds: number }[]): Readonly<Record<string, SettingValue>> => ({ quiet: quiet.map(({ startSeconds, endSeconds }) => ({ startSeconds, endSeconds })) });
+const quietOf = (
+  quiet: readonly { readonly startSeconds: number; readonly endSeconds: number }[],
+): Readonly<Record<string, SettingValue>> => ({ quiet: quiet.map(({ startSeconds, endSeconds }) => ({ startSeconds, endSeconds })) });
 
 /** What else changes with a setting: what decides where pauses are finds them anew, while it moves; a gate learns where nobody talks. */
-export function useFoundPauses(settings: TreatmentSettings): (name: string, value: SettingValue) => Readonly<Record<string, SettingValue>> | null {
+export function useFoundPauses(
+  settings: TreatmentSettings,
+): (name: string, value: SettingValue) => Readonly<Record<string, SettingValue>> | null {
   const own = settings.kind === 'pauses';
   const levels = useLevels(own);
   const quiet = useQuiet();
@@ -46,7 +64,11 @@ export function useFoundPauses(settings: TreatmentSettings): (name: string, valu
     if (!own || !RULES.has(name) || !levels || !quiet || (settings['pauses'] as readonly ListRow[]).length === 0) return null;
     const moved = { ...settings, [name]: value } as unknown as PauseRules;
     // As the settings will be: the other threshold gives way.
-    const rules = { ...moved, openDbfs: name === 'closeDbfs' ? Math.max(moved.openDbfs, moved.closeDbfs) : moved.openDbfs, closeDbfs: name === 'openDbfs' ? Math.min(moved.openDbfs, moved.closeDbfs) : moved.closeDbfs };
+    const rules = {
+      ...moved,
+      openDbfs: name === 'closeDbfs' ? Math.max(moved.openDbfs, moved.closeDbfs) : moved.openDbfs,
+      closeDbfs: name === 'openDbfs' ? Math.min(moved.openDbfs, moved.closeDbfs) : moved.closeDbfs,
+    };
     return { pauses: foundRows(levels.levels, levels.stepSeconds, quiet, rules, settings['pauses'] as readonly ListRow[]) };
   };
 }
