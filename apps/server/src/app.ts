@@ -9,22 +9,8 @@ import express, { type NextFunction, type Request, type Response } from 'express
 import helmet from 'helmet';
 import { AppModule } from './app.module.js';
 import type { ServerConfig } from './config.js';
+import { door } from './door.js';
 import { ProblemFilter } from './problems/problem.filter.js';
-
-/** Changes are only taken from pages that this server served itself. */
-function ownPagesOnly(request: Request, response: Response, next: NextFunction): void {
-  const { origin, host } = request.headers;
-  if (request.method === 'GET' || request.method === 'HEAD' || !origin || hostOf(origin) === host) next();
-  else response.status(403).json({ code: 'foreign-page', message: 'Another site tried to change something here; nothing was done.' });
-}
-
-function hostOf(origin: string): string | undefined {
-  try {
-    return new URL(origin).host;
-  } catch {
-    return undefined;
-  }
-}
 
 /** The page for every path that is not the API's: its own paths are resolved in the browser. */
 function servePage(app: NestExpressApplication, folder: string): void {
@@ -50,6 +36,7 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
     abortOnError: false,
     forceCloseConnections: true,
   });
+  app.use(door(config.hosts));
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -63,7 +50,6 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
       strictTransportSecurity: false,
     }),
   );
-  app.use(ownPagesOnly);
   // A session of ten thousand clips, with versions of it, is some ten megabytes.
   app.useBodyParser('json', { limit: '64mb' });
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));

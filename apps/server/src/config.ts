@@ -1,8 +1,11 @@
 import { fileURLToPath } from 'node:url';
+import { answeredHosts } from './door.js';
 
 /** What the server is told from outside; everything has a default but the database. */
 export interface ServerConfig {
   readonly port: number;
+  /** Hosts that are answered, as browsers name them. */
+  readonly hosts: ReadonlySet<string>;
   /** postgres://… */
   readonly databaseUrl: string;
   /** Folder of the content-addressed store. */
@@ -18,8 +21,10 @@ const fromRoot = (path: string): string => fileURLToPath(new URL(`../../../${pat
 export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
   const databaseUrl = env['EUPHONOS_DATABASE_URL'];
   if (!databaseUrl) throw new Error('EUPHONOS_DATABASE_URL is not set. Use "npm start", which starts a database and sets it.');
+  const port = Number(env['EUPHONOS_PORT'] ?? 4680);
   return {
-    port: Number(env['EUPHONOS_PORT'] ?? 4680),
+    port,
+    hosts: answeredHosts(port, env['EUPHONOS_HOSTS']),
     databaseUrl,
     mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
     pageFolder: env['EUPHONOS_PAGE'] ?? fromRoot('apps/web/dist'),

@@ -1,0 +1,87 @@
+import { readdirSync } from 'node:fs';
+import { request, type IncomingHttpHeaders } from 'node:http';
+import { answeredHosts, refusalOf } from './door.js';
+import { TestServer } from './testing/test-server.js';
+
+const hosts = answeredHosts(4680, 'studio.example, Desk.local:4680');
+const page = (host: string | undefined, more: object = {}) => refusalOf({ method: 'GET', host, origin: undefined, site: undefined, ...more }, hosts);
+
+describe('who is answered', () => {
+  test.each(['127.0.0.1:4680', 'localhost:4680', 'LOCALHOST:4680', '[::1]:4680', 'studio.example', 'desk.local:4680'])('%s', (host) => {
+    expect(page(host)).toBeNull();
+    expect(page(host, { method: 'POST', origin: `http://${host}`, site: 'same-origin' })).toBeNull();
+  });
+
+  test.each([
+    'rebound.example',
+    'rebound.example:4680',
+    '127.0.0.1',
+    '127.0.0.1:4681',
+    'localhost.rebound.example:4680',
+    '127.0.0.1:4680.rebound.example',
+    'localhost:4680@rebound.example',
+    '0.0.0.0:4680',
+    '',
+    undefined,
+  ])('not %s, even if the page says that it is of there', (host) => {
+    expect(page(host)).toMatchObject({ status: 421, code: 'foreign-host' });
+    expect(page(host, { method: 'POST', origin: `http://${host}`, site: 'same-origin' })).toMatchObject({ status: 421 });
+  });
+
+  test.each([
+    [{ origin: 'http://elsewhere.example' }],
+    [{ origin: 'http://localhost:4680' }],
+    [{ origin: 'null' }],
+    [{ site: 'cross-site' }],
+    [{ site: 'same-site' }],
+    [{ origin: 'http://127.0.0.1:4680', site: 'cross-site' }],
+  ])('changes from another page are refused: %j', (caller) => {
+    for (const method of ['POST', 'PUT', 'PATCH', 'DELETE'])
+      expect(page('127.0.0.1:4680', { method, ...caller })).toMatchObject({ status: 403, code: 'foreign-page' });
+  });
+
+  test('a program that is no browser changes things; a link from elsewhere opens the page', () => {
+    expect(page('127.0.0.1:4680', { method: 'POST' })).toBeNull();
+    expect(page('127.0.0.1:4680', { site: 'cross-site' })).toBeNull();
+    expect(page('127.0.0.1:4680', { method: 'POST', site: 'none' })).toBeNull();
+  });
+});
+
+describe('the running server', () => {
+  let server: TestServer;
+  beforeAll(async () => (server = await TestServer.create()), 60_000);
+  afterAll(() => server.close());
+
+  const ask = (method: string, path: string, headers: Record<string, string>, body?: string) =>
+    new Promise<{ status: number; headers: IncomingHttpHeaders; text: string }>((resolve, reject) => {
+      const asked = request({ host: '127.0.0.1', port: server.port, method, path, headers }, (response) => {
+        let text = '';
+        response.on('data', (part) => (text += part)).on('end', () => resolve({ status: response.statusCode!, headers: response.headers, text }));
+      });
+      asked.on('error', reject).end(body);
+    });
+
+  test('answers a foreign name with 421 everywhere: API, upload, events, page, docs', async () => {
+    const foreign = { host: 'rebound.example', origin: 'http://rebound.example' };
+    for (const [method, path] of [
+      ['GET', '/api/sessions'],
+      ['POST', '/api/recordings'],
+      ['PUT', '/api/sessions/x/document'],
+      ['GET', '/api/events'],
+      ['GET', '/api/docs'],
+      ['GET', '/'],
+      ['OPTIONS', '/api/sessions'],
+    ] as const) {
+      const { status, text } = await ask(method, path, { ...foreign, 'content-type': 'audio/wav' }, method === 'POST' ? 'RIFF' : undefined);
+      expect([path, status, JSON.parse(text).code]).toEqual([path, 421, 'foreign-host']);
+    }
+    expect(readdirSync(server.media, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile())).toEqual([]);
+  });
+
+  test('refuses a change that a browser says is cross-site', async () => {
+    const host = `127.0.0.1:${server.port}`;
+    const { status, text } = await ask('POST', '/api/recordings', { host, 'sec-fetch-site': 'cross-site' }, 'RIFF');
+    expect([status, JSON.parse(text).code]).toEqual([403, 'foreign-page']);
+    expect((await ask('GET', '/api/sessions', { host: `localhost:${server.port}` })).status).toBe(200);
+  });
+});
