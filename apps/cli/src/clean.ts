@@ -18,7 +18,7 @@ import { UsageError } from './usage.js';
 export interface CleanOptions {
   readonly chainPath: string;
   readonly noise: NoiseOption | undefined;
-  readonly output: 'result' | 'removed';
+  readonly output: 'result' | 'removed' | 'source';
   readonly integratedLufs: number | undefined;
   readonly ceilingDbtp: number | undefined;
   readonly channels: readonly number[] | undefined;

@@ -71,14 +71,17 @@ test('clean: hum and noise go, words stay, length and place stay', () => {
   expect(toneDb(cleaned, 700, 100_000, 140_000)).toBeCloseTo(-14, 0);
 });
 
-test('result and removed add up to the recording, sample by sample', () => {
+test('result and removed add up to the source that they are compared with, sample by sample', () => {
   const spec = chain('sum.json', { kind: 'gate', openDb: -30, closeDb: -35 }, { kind: 'high-pass', slopeDbPerOctave: 12 });
-  const [result, removed] = (['result', 'removed'] as const).map((output) => {
+  const [result, removed, source] = (['result', 'removed', 'source'] as const).map((output) => {
     cli('clean', IN, files.path(`${output}.f32.wav`), '--chain', spec, '--output', output);
     return floatsOf(files.path(`${output}.f32.wav`));
   });
   expect(result!.length).toBe(dirty.length);
-  expect(result!.every((x, n) => Math.abs(x + removed![n]! - dirty[n]!) < 1e-6)).toBe(true);
+  expect(result!.every((x, n) => Math.abs(x + removed![n]! - source![n]!) < 1e-6)).toBe(true);
+  // Turned in phase as the filter turns, and nothing taken.
+  expect(source!.some((x, n) => Math.abs(x - dirty[n]!) > 0.01)).toBe(true);
+  expect(levelDb(source!)).toBeCloseTo(levelDb(dirty), 1);
 });
 
 test('an empty chain gives the recording back to the bit; without .f32 the file has 24 bits', () => {

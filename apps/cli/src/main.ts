@@ -72,8 +72,9 @@ async function clean(args: string[]): Promise<void> {
   const [inPath, outPath] = positionals;
   if (!inPath || !outPath || positionals.length > 2) throw new UsageError('clean takes two files: IN and OUT.');
   if (!values.chain) throw new UsageError('clean needs --chain CHAIN.json.');
-  if (values.output !== undefined && values.output !== 'result' && values.output !== 'removed')
-    throw new UsageError(`--output is result or removed; "${values.output}" was given.`);
+  const { output = 'result' } = values;
+  if (output !== 'result' && output !== 'removed' && output !== 'source')
+    throw new UsageError(`--output is result, removed or source; "${output}" was given.`);
   if (values.noise !== undefined && values.profile !== undefined) throw new UsageError('Give --noise or --profile, not both.');
   if (path(inPath) === path(outPath)) throw new UsageError('IN and OUT are the same file; the recording is never overwritten.');
   await requireFolder(path(outPath));
@@ -88,7 +89,7 @@ async function clean(args: string[]): Promise<void> {
           : values.noise === undefined
             ? undefined
             : parseNoise(values.noise),
-      output: values.output ?? 'result',
+      output,
       integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
       ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
       channels: parseChannels(values.channels),

@@ -4,7 +4,8 @@ import { answeredHosts, refusalOf } from './door.js';
 import { TestServer } from './testing/test-server.js';
 
 const hosts = answeredHosts(4680, 'studio.example, Desk.local:4680');
-const page = (host: string | undefined, more: object = {}) => refusalOf({ method: 'GET', host, origin: undefined, site: undefined, ...more }, hosts);
+const page = (host: string | undefined, more: object = {}) =>
+  refusalOf({ method: 'GET', host, origin: undefined, site: undefined, ...more }, hosts);
 
 describe('who is answered', () => {
   test.each(['127.0.0.1:4680', 'localhost:4680', 'LOCALHOST:4680', '[::1]:4680', 'studio.example', 'desk.local:4680'])('%s', (host) => {
@@ -56,7 +57,9 @@ describe('the running server', () => {
     new Promise<{ status: number; headers: IncomingHttpHeaders; text: string }>((resolve, reject) => {
       const asked = request({ host: '127.0.0.1', port: server.port, method, path, headers }, (response) => {
         let text = '';
-        response.on('data', (part) => (text += part)).on('end', () => resolve({ status: response.statusCode!, headers: response.headers, text }));
+        response
+          .on('data', (part) => (text += part))
+          .on('end', () => resolve({ status: response.statusCode!, headers: response.headers, text }));
       });
       asked.on('error', reject).end(body);
     });

@@ -37,6 +37,7 @@ export {
 } from './chain/chain-spec.js';
 export { parseSetting } from './chain/parse-setting.js';
 export { Chain } from './chain/chain.js';
+export { Turn, turned } from './chain/turn.js';
 export { nearestZeroCrossing } from './measures/zero-crossing.js';
 export { roomLevelDb, roomToneGain } from './noise/room-level.js';
 export { likeness, makeRoomTone, SHORTEST_TONE_SECONDS } from './noise/room-tone.js';

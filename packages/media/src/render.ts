@@ -11,7 +11,7 @@ import {
   type ProcessorContext,
   type SoundFigures,
 } from '@euphonos/dsp';
-import { AlignedRun, chainRun, type DeliveryTarget, type Levels, type LevelWork } from '@euphonos/engine';
+import { AlignedRun, chainRun, comparedRun, type DeliveryTarget, type Levels, type LevelWork } from '@euphonos/engine';
 import type { SoundBlock } from './decode.js';
 import { WavEncoder, type WavFormat } from './encode.js';
 import { asMediaError, MediaError } from './errors.js';
@@ -28,7 +28,8 @@ export interface RenderRequest {
   readonly chain: ChainSpec;
   /** What clips do to the level of what the chain makes, from the first frame on. */
   readonly levels?: Levels;
-  readonly output: 'result' | 'removed';
+  /** `source` is what the result is compared with: source = removed + result. */
+  readonly output: 'result' | 'removed' | 'source';
   /** Level to reach; null leaves the level as the chain made it. */
   readonly target: Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'> | null;
   readonly format: WavFormat;
@@ -99,10 +100,11 @@ async function runChain(
   const before = request.report ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
   const ready = new Gatherer(context.channels);
   let done = 0;
-  const run = chainRun(context, chain, (processed, source, frames) => {
+  const run = (output === 'result' ? chainRun : comparedRun)(context, chain, (processed, source, frames) => {
     request.levels?.apply(processed, 0, done, frames);
     done += frames;
     if (output === 'removed') ready.add(source, frames, processed);
+    else if (output === 'source') ready.add(source, frames);
     else ready.add(processed, frames);
   });
   let frames = 0;

@@ -1,4 +1,5 @@
-import { ChunkStore, Levels, Monitor, QUANTUM_FRAMES, type LevelTable, type MonitorSource } from '@euphonos/engine';
+import type { ChainSpec } from '@euphonos/dsp';
+import { ChunkStore, Levels, Monitor, QUANTUM_FRAMES, splitChain, type LevelTable, type MonitorSource } from '@euphonos/engine';
 import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport, type SourceNews } from './protocol.js';
 
 /** A report every 12 quanta: 32 ms at 48 kHz. */
@@ -41,17 +42,27 @@ class MonitorProcessor extends AudioWorkletProcessor {
     return made;
   }
 
+  #setChain(spec: ChainSpec, prepared: number): void {
+    this.#monitor.setChain(splitChain(spec).live, this.#profile ?? undefined, this.#storeOf(prepared), spec);
+  }
+
   #take(command: MonitorCommand): void {
     const monitor = this.#monitor;
     switch (command.type) {
       case 'profile':
         this.#profile = command.profile;
-        return monitor.setChain(command.spec, this.#profile ?? undefined, this.#storeOf(command.prepared));
+        return this.#setChain(command.spec, command.prepared);
       case 'chain':
-        return monitor.setChain(command.spec, this.#profile ?? undefined, this.#storeOf(command.prepared));
+        return this.#setChain(command.spec, command.prepared);
       case 'source':
         this.#plays++;
-        return monitor.setSource(this.#opened(command.source), command.spec, command.frame, this.#storeOf(command.prepared));
+        return monitor.setSource(
+          this.#opened(command.source),
+          splitChain(command.spec).live,
+          command.frame,
+          this.#storeOf(command.prepared),
+          command.spec,
+        );
       case 'levels':
         return monitor.setLevels(levelsOf(command.levels));
       case 'rest':

@@ -194,7 +194,7 @@ describe('a first part that cannot run in the audio clock', () => {
   const chunks = (node: FakeNode, number: number) =>
     node.told.filter((command) => command.type === 'chunk' && command.store === number).length;
 
-  test('is rendered chunk by chunk, and the monitor is told the rest', async () => {
+  test('is rendered chunk by chunk, and the monitor is told where it is', async () => {
     const { made, node } = await started();
     made.setChain({ treatments: [gate] });
     made.setChain({ treatments: [clicks(50), gate] });
@@ -202,7 +202,7 @@ describe('a first part that cannot run in the audio clock', () => {
     await settle();
     expect(chains(node)).toEqual([
       [0, 'gate'],
-      [2, 'gate'],
+      [2, 'clicks,gate'],
     ]);
     expect(chunks(node, 2)).toBeGreaterThan(1);
   });
@@ -212,11 +212,11 @@ describe('a first part that cannot run in the audio clock', () => {
     for (let sensitivity = 40; sensitivity < 60; sensitivity++) made.setChain({ treatments: [clicks(sensitivity), gate] });
     expect(chains(node)).toEqual([]);
     await new Promise((resolve) => setTimeout(resolve, 250));
-    expect(chains(node)).toEqual([[2, 'gate']]);
+    expect(chains(node)).toEqual([[2, 'clicks,gate']]);
     made.setChain({ treatments: [clicks(59), { ...gate, openDb: -30 }] });
     expect(chains(node)).toEqual([
-      [2, 'gate'],
-      [2, 'gate'],
+      [2, 'clicks,gate'],
+      [2, 'clicks,gate'],
     ]);
   });
 

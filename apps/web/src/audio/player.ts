@@ -57,12 +57,12 @@ export class Player {
     this.#cursorFrame = followFrame(before, sound.clips, this.#cursorFrame);
     this.#spec = spec;
     clearTimeout(this.#switching);
-    const { prepared, live } = splitChain(spec);
+    const { prepared } = splitChain(spec);
     this.#supply.prepare(prepared, this.#keyOf(prepared), this.#profile);
-    this.#keepChain(live);
+    this.#keepChain();
     this.#awaitedFrame = frame;
     if (this.#node) this.#plays++;
-    this.#post({ type: 'source', source: this.#supply.news, spec: live, prepared: this.#supply.prepared, frame });
+    this.#post({ type: 'source', source: this.#supply.news, spec, prepared: this.#supply.prepared, frame });
     this.#feed(frame);
     this.#notify();
   }
@@ -126,23 +126,22 @@ export class Player {
     this.#latest.delete('chain');
     // A switch that was still waiting would bring an older first part back.
     clearTimeout(this.#switching);
-    const { prepared, live } = splitChain(spec);
+    const { prepared } = splitChain(spec);
     const key = this.#keyOf(prepared);
     if (!this.#supply.prepares(key)) this.#supply.prepare(prepared, key, profile);
-    this.#tell({ type: 'profile', profile, spec: live, prepared: this.#supply.prepared });
+    this.#tell({ type: 'profile', profile, spec, prepared: this.#supply.prepared });
   }
 
   #tellChain(): void {
-    const { live } = splitChain(this.#spec);
-    this.#keepChain(live);
-    this.#node?.port.postMessage({ type: 'chain', spec: live, prepared: this.#supply.prepared } satisfies MonitorCommand);
+    this.#keepChain();
+    this.#node?.port.postMessage({ type: 'chain', spec: this.#spec, prepared: this.#supply.prepared } satisfies MonitorCommand);
   }
 
   /** A start sends all that is kept, in any order: the profile must not bring an older chain along. */
-  #keepChain(live: ChainSpec): void {
+  #keepChain(): void {
     const kept = this.#latest.get('profile');
-    if (kept?.type === 'profile') this.#latest.set('profile', { ...kept, spec: live, prepared: this.#supply.prepared });
-    this.#latest.set('chain', { type: 'chain', spec: live, prepared: this.#supply.prepared });
+    if (kept?.type === 'profile') this.#latest.set('profile', { ...kept, spec: this.#spec, prepared: this.#supply.prepared });
+    this.#latest.set('chain', { type: 'chain', spec: this.#spec, prepared: this.#supply.prepared });
   }
 
   #keyOf(prepared: ChainSpec): string {

@@ -19,7 +19,8 @@ export interface SourceNews {
 
 /**
  * From the page to the worklet. Stores have numbers, later ones higher: of a track before its chain, and of what was
- * rendered of it in the background (`prepared`; 0 where the chain hears the track itself).
+ * rendered of it in the background (`prepared`; 0 where the chain hears the track itself). `spec` is the whole chain, what is
+ * rendered in the background included.
  */
 export type MonitorCommand =
   | { readonly type: 'chain'; readonly spec: ChainSpec; readonly prepared: number }

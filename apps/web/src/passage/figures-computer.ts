@@ -12,7 +12,7 @@ import {
   type PlanarBlock,
 } from '@euphonos/dsp';
 import {
-  chainRun,
+  comparedRun,
   Levels,
   measureEffects,
   placedChain,
@@ -178,7 +178,7 @@ export class FiguresComputer {
   async #run(span: Span, take: (source: PlanarBlock, result: PlanarBlock, frames: number) => void): Promise<void> {
     const { start, samples } = await this.#read(span);
     let at = start;
-    const run = chainRun({ ...this.#context, startFrame: start }, this.#placed, (result, source, frames) => {
+    const run = comparedRun({ ...this.#context, startFrame: start }, this.#placed, (result, source, frames) => {
       this.#levels.apply(result, 0, at, frames);
       const skip = Math.max(0, Math.min(frames, span.startFrame - at));
       at += frames;

@@ -3,6 +3,8 @@ import {
   Chain,
   ColumnMaker,
   createBlock,
+  Turn,
+  turned,
   MAX_BLOCK_FRAMES,
   type ChainSpec,
   type FrequencyAxis,
@@ -17,6 +19,8 @@ import { leadFrames } from './lead.js';
 /** Frames in one piece of treated sound. */
 const PIECE_FRAMES = 1 << 17;
 const MOST_PIECES = 100;
+/** All-passes settle in this time. */
+const TURN_LEAD_SECONDS = 0.4;
 /** Columns of a spectrogram tile, buckets of a wave tile. */
 export const TILE_COLUMNS = 128;
 export const TILE_ROWS = 160;
@@ -33,6 +37,8 @@ interface Piece {
   /** Channels mixed to one, for pictures. */
   readonly source: Float32Array;
   readonly result: Float32Array;
+  /** What was taken out: the source, turned as the chain turns it, less the result. */
+  readonly removed: Float32Array;
 }
 
 /**
@@ -122,12 +128,11 @@ export class PassageComputer {
     const first = Math.max(0, Math.floor(startFrame / PIECE_FRAMES));
     const last = Math.floor((Math.min(endFrame, this.source.lengthFrames) - 1) / PIECE_FRAMES);
     for (let index = first; index <= last; index++) {
-      const { source, result } = await this.#piece(index, lane === 'source');
+      const piece = (await this.#piece(index, lane === 'source'))[lane];
       const from = Math.max(startFrame, index * PIECE_FRAMES);
-      const to = Math.min(endFrame, index * PIECE_FRAMES + source.length);
+      const to = Math.min(endFrame, index * PIECE_FRAMES + piece.length);
       const first = from - index * PIECE_FRAMES;
-      out.set((lane === 'result' ? result : source).subarray(first, first + to - from), from - startFrame);
-      if (lane === 'removed') for (let frame = from; frame < to; frame++) out[frame - startFrame]! -= result[frame - index * PIECE_FRAMES]!;
+      out.set(piece.subarray(first, first + to - from), from - startFrame);
     }
     return out;
   }
@@ -181,7 +186,7 @@ export class PassageComputer {
     const start = index * PIECE_FRAMES;
     const made = fetchFrames(this.source, start, Math.min(this.source.lengthFrames, start + PIECE_FRAMES))
       .then(mixed)
-      .then((source) => ({ source, result: source }));
+      .then((source) => ({ source, result: source, removed: new Float32Array(source.length) }));
     this.#sources.set(index, made);
     made.catch(() => this.#sources.delete(index));
     if (this.#sources.size > MOST_PIECES) this.#sources.delete(this.#sources.keys().next().value!);
@@ -219,7 +224,19 @@ export class PassageComputer {
     run.nextFrame = end;
     // While this piece was made the chain may have changed; then its run must not be gone on with.
     if (pieces === this.#pieces) this.#running = run;
-    return { source: mixed(samples.map((s) => s.subarray(start - from, end - from))), result };
+    const removed = (await this.#turned(start, end)).map((x, n) => x - result[n]!);
+    return { source: mixed(samples.map((s) => s.subarray(start - from, end - from))), result, removed };
+  }
+
+  /** What came in, with the phase turned as the chain turns it: so that removed is what is lost. */
+  async #turned(start: number, end: number): Promise<Float32Array> {
+    const { lengthFrames, sampleRateHz } = this.source;
+    const context = { sampleRateHz, channels: 1, kernels: this.kernels };
+    const { plain, latencyFrames } = new Turn(context, this.#spec);
+    const from = plain ? start : Math.max(0, start - Math.round(TURN_LEAD_SECONDS * sampleRateHz));
+    const samples = await fetchFrames(this.source, from, Math.min(lengthFrames, end + latencyFrames));
+    const [sound] = turned(context, this.#spec, [mixed(await this.#throughClips(samples, from))]);
+    return sound!.subarray(start - from, end - from);
   }
 }
 

@@ -1,8 +1,10 @@
 import { DelayLine } from '../delay-line.js';
-import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
-import type { ListRow, TreatmentProcessor } from '../treatments/definition.js';
+import { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext } from '../processor.js';
+import type { TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
 import { needsProfile, parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
+import { sameValues } from './same-values.js';
+import { Turn } from './turn.js';
 
 /** The treatments of a spec that sound: not bypassed, and not waiting for a profile that is missing. */
 const sounding = (spec: ChainSpec, hasProfile: boolean) =>
@@ -14,29 +16,6 @@ function upTo(active: readonly TreatmentSettings[], alone: string | undefined): 
   return alone === undefined ? active : active.slice(0, at + 1);
 }
 
-type Item = ListRow | number;
-
-/** Whether two lists say the same: compared in place, as thousands of pauses come with every movement of a control. */
-function sameRows(a: readonly Item[], b: readonly Item[]): boolean {
-  if (a.length !== b.length) return false;
-  for (let i = 0; i < a.length; i++) {
-    const x = a[i]!;
-    const y = b[i]!;
-    if (typeof x === 'number' || typeof y === 'number') {
-      if (x !== y) return false;
-    } else for (const field in x) if (x[field] !== y[field]) return false;
-  }
-  return true;
-}
-
-function sameValues(a: TreatmentSettings, b: TreatmentSettings): boolean {
-  const { parameters, choices, lists } = findTreatment(a.kind)!;
-  for (const name in parameters) if (a[name] !== b[name]) return false;
-  for (const name in choices) if (a[name] !== b[name]) return false;
-  for (const name in lists) if (a[name] !== b[name] && !sameRows(a[name] as readonly Item[], b[name] as readonly Item[])) return false;
-  return true;
-}
-
 /** Treatments in series. Bypassed ones are left out, and so is what needs a noise profile while there is none. */
 export class Chain implements Processor {
   readonly latencyFrames: number;
@@ -46,8 +25,8 @@ export class Chain implements Processor {
   readonly #holdsTimes: boolean;
   #settings: readonly TreatmentSettings[];
   readonly #alone: string | undefined;
-  /** For what one stage takes out: what goes into it, as late as it comes out. */
-  readonly #before: DelayLine[] | null;
+  /** For what one stage takes out: what goes into it, its phase turned alike, as late as it comes out. */
+  readonly #before: Before | null;
 
   constructor(
     private readonly context: ProcessorContext,
@@ -68,9 +47,8 @@ export class Chain implements Processor {
       return stage;
     });
     const last = this.#stages[this.#stages.length - 1];
-    this.#before =
-      spec.alone !== undefined && last ? Array.from({ length: context.channels }, () => new DelayLine(last.latencyFrames)) : null;
-    this.latencyFrames = late;
+    this.#before = spec.alone !== undefined && last ? new Before(context, active[active.length - 1]!, last.latencyFrames) : null;
+    this.latencyFrames = late + (this.#before?.moreFrames ?? 0);
     this.#holdsTimes = this.#stages.some((stage) => stage.locate !== undefined);
   }
 
@@ -86,6 +64,7 @@ export class Chain implements Processor {
     // Most of the time one control of one treatment moves: the others are left alone, which costs the audio thread nothing.
     if (!active.every((settings, i) => sameValues(settings, before[i]!) || this.#stages[i]!.setParameters(parametersOf(settings))))
       return false;
+    if (this.#before && !this.#before.turn.setParameters({ treatments: active.slice(-1) })) return false;
     this.#settings = active;
     return true;
   }
@@ -108,24 +87,57 @@ export class Chain implements Processor {
     }
     let from = input;
     for (let i = 0; i < this.#stages.length; i++) {
-      if (this.#before && i === this.#stages.length - 1) for (let c = 0; c < output.length; c++) this.#before[c]!.push(from[c]!, 0, frames);
+      if (i === this.#stages.length - 1) this.#before?.take(from, frames);
       this.#stages[i]!.process(from, output, frames);
       from = output;
     }
-    if (this.#before) this.#takeOut(this.#before, output, frames);
+    this.#before?.takeOut(output, frames);
   }
 
-  #takeOut(before: readonly DelayLine[], output: PlanarBlock, frames: number): void {
+  reset(): void {
+    this.#before?.reset();
+    for (const stage of this.#stages) stage.reset();
+  }
+}
+
+/** What goes into a stage that is heard alone: turned as the stage turns it, and in line with what comes out of it. */
+class Before {
+  readonly turn: Turn;
+  /** By how much the stage must wait for the turn. */
+  readonly moreFrames: number;
+  readonly #turned: Float32Array[];
+  readonly #given: readonly DelayLine[];
+  readonly #made: readonly DelayLine[];
+
+  constructor(context: ProcessorContext, settings: TreatmentSettings, latencyFrames: number) {
+    this.turn = new Turn(context, { treatments: [settings] });
+    this.moreFrames = Math.max(0, this.turn.latencyFrames - latencyFrames);
+    this.#turned = createBlock(context.channels, MAX_BLOCK_FRAMES);
+    const lines = (frames: number) => this.#turned.map(() => new DelayLine(frames));
+    this.#given = lines(Math.max(0, latencyFrames - this.turn.latencyFrames));
+    this.#made = lines(this.moreFrames);
+  }
+
+  take(input: PlanarBlock, frames: number): void {
+    this.turn.process(input, this.#turned, frames);
+    for (let c = 0; c < this.#given.length; c++) this.#given[c]!.push(this.#turned[c]!, 0, frames);
+  }
+
+  /** What the stage made becomes what it took out. */
+  takeOut(output: PlanarBlock, frames: number): void {
     for (let c = 0; c < output.length; c++) {
-      const line = before[c]!;
+      const given = this.#given[c]!;
+      const made = this.#made[c]!;
       const to = output[c]!;
-      for (let n = 0; n < frames; n++) to[n] = line.samples[n]! - to[n]!;
-      line.shift(frames);
+      made.push(to, 0, frames);
+      for (let n = 0; n < frames; n++) to[n] = given.samples[n]! - made.samples[n]!;
+      given.shift(frames);
+      made.shift(frames);
     }
   }
 
   reset(): void {
-    if (this.#before) for (const line of this.#before) line.reset();
-    for (const stage of this.#stages) stage.reset();
+    this.turn.reset();
+    for (const line of [...this.#given, ...this.#made]) line.reset();
   }
 }

@@ -101,6 +101,11 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
   /** The settings in a few words, for the folded line. */
   readonly summary: (values: ParameterValues<S>) => string;
   readonly create: (context: ProcessorContext, values: ParameterValues<S>) => TreatmentProcessor<S>;
+  /**
+   * For filters that turn phase beside what they take: what turns it alike and takes nothing. The source is compared through it.
+   * Its latency may be another than the treatment's.
+   */
+  readonly turn?: (context: ProcessorContext, values: ParameterValues<S>) => TreatmentProcessor<S>;
 }
 
 /** Infers the kind and the parameter names from the literal. */

@@ -16,7 +16,6 @@ export class Mixdown {
   own: PlanarBlock;
   mix: PlanarBlock;
   readonly levels: LevelFader;
-  readonly #dry: Float32Array[];
   readonly #others: Float32Array[];
   /** The other tracks, mixed; null when this one is heard by itself. */
   #rest: SampleStore | null = null;
@@ -30,9 +29,8 @@ export class Mixdown {
     fadeStep: number,
     levels: Levels | null,
   ) {
-    this.#dry = createBlock(context.channels, QUANTUM_FRAMES);
     this.#others = createBlock(context.channels, QUANTUM_FRAMES);
-    this.dry = this.own = this.mix = this.#dry;
+    this.dry = this.own = this.mix = this.#others;
     this.#whole = new Whole(context, { treatments: [] });
     this.levels = new LevelFader(context.channels, fadeStep, levels);
   }
@@ -70,10 +68,10 @@ export class Mixdown {
 
   /** Makes the quantum at a position: `dry`, `own` and `mix` are aligned, late by `latencyFrames`. False, and nothing moved, when samples are missing. */
   advance(position: number, voices: Voices): boolean {
-    if (!this.timeline.read(position, this.#dry, QUANTUM_FRAMES)) return false;
     if (this.#rest && !this.timeline.read(position, this.#others, QUANTUM_FRAMES, this.#rest)) return false;
     if (!voices.sounding.run(QUANTUM_FRAMES)) return false;
     const own = voices.blend();
+    const { dry } = voices;
     this.levels.apply(own, this.timeline, position, QUANTUM_FRAMES);
     let mix = own;
     if (this.#rest) {
@@ -81,8 +79,8 @@ export class Mixdown {
       for (let c = 0; c < mix.length; c++) for (let n = 0; n < QUANTUM_FRAMES; n++) mix[c]![n]! += own[c]![n]!;
     }
     const whole = this.#whole;
-    if (!whole.plain) whole.process(this.#dry, own, mix);
-    this.dry = whole.plain ? this.#dry : whole.dry;
+    if (!whole.plain) whole.process(dry, own, mix);
+    this.dry = whole.plain ? dry : whole.dry;
     this.own = whole.plain ? own : whole.own;
     this.mix = whole.plain ? mix : whole.mix;
     return true;

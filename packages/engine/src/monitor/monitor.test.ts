@@ -1,5 +1,18 @@
+import type { ChainSpec } from '@euphonos/dsp';
 import { levelDb, RATE_HZ } from '../../../dsp/src/testing/signals.js';
-import { chain, context, createMonitor, full, largestStep, listen, offline, profile, recording, store } from '../testing/listening.js';
+import {
+  chain,
+  compared,
+  context,
+  createMonitor,
+  full,
+  largestStep,
+  listen,
+  offline,
+  profile,
+  recording,
+  store,
+} from '../testing/listening.js';
 import { Monitor } from './monitor.js';
 import { CHUNK_FRAMES } from './sample-store.js';
 import { QUANTUM_FRAMES } from './voice.js';
@@ -26,19 +39,35 @@ test('heard is rendered: also from the middle, after the lead', () => {
   expect(differenceDb(createMonitor(), 40000, offline(full))).toBeLessThan(-90);
 });
 
-test('source is the recording to the bit, and source = removed + result', () => {
-  const lane = (name: 'source' | 'removed' | 'result'): Float32Array => {
-    const monitor = createMonitor();
-    monitor.setLane(name);
-    monitor.play(0);
-    const { out } = listen(monitor, 2);
-    return out.subarray(RATE_HZ / 2);
-  };
-  const [source, removed, result] = [lane('source'), lane('removed'), lane('result')];
-  const shift = recording.findIndex((_, n) => n > 0 && recording[n] === source[0] && recording[n + 1] === source[1]);
-  expect(shift).toBeGreaterThan(0);
-  expect(source).toEqual(recording.slice(shift, shift + source.length));
-  for (let n = 0; n < source.length; n += 7) expect(Math.abs(removed[n]! + result[n]! - source[n]!)).toBeLessThan(1e-6);
+/** A lane over one and a half seconds, and the frame that it begins with. */
+function laneOf(spec: ChainSpec, name: 'source' | 'removed' | 'result', start = 0): { sound: Float32Array; from: number } {
+  const monitor = createMonitor(spec);
+  monitor.setLane(name);
+  monitor.play(start);
+  const { out, frames } = listen(monitor, 2);
+  const first = frames.findIndex((frame) => frame >= 0) + 12;
+  return { sound: out.subarray(first * 128, Math.min(out.length, first * 128 + 1.2 * RATE_HZ)), from: frames[first]! };
+}
+
+test('behind what turns no phase the source is the recording to the bit', () => {
+  const { sound, from } = laneOf(chain({ kind: 'noise-reduction' }, { kind: 'gate' }), 'source');
+  expect(sound).toEqual(recording.slice(from, from + sound.length));
+});
+
+test.each([
+  ['filters, noise reduction, gate', full],
+  [
+    'tone, whose turn looks further ahead than the chain',
+    chain({ kind: 'tone', bands: [{ shape: 'bell', frequencyHz: 300, gainDb: -6, q: 1 }] }, { kind: 'high-pass' }),
+  ],
+])('source = removed + result, the source turned as %s turn it', (_, spec) => {
+  for (const start of [0, 40_000]) {
+    const [source, removed, result] = [laneOf(spec, 'source', start), laneOf(spec, 'removed', start), laneOf(spec, 'result', start)];
+    expect([removed.from, result.from]).toEqual([source.from, source.from]);
+    expect(levelDb(source.sound.map((x, n) => x - removed.sound[n]! - result.sound[n]!))).toBeLessThan(-120);
+    const whole = compared(spec).subarray(source.from, source.from + source.sound.length);
+    expect(levelDb(source.sound.map((x, n) => x - whole[n]!))).toBeLessThan(-90);
+  }
 });
 
 test('starts within 100 ms of play', () => {

@@ -30,6 +30,7 @@ interface NextSource {
   readonly source: MonitorSource;
   readonly spec: ChainSpec;
   readonly prepared: SampleStore;
+  readonly whole: ChainSpec;
 }
 
 export type MonitorStatus = 'stopped' | 'starting' | 'playing' | 'waiting';
@@ -46,6 +47,7 @@ export class Monitor {
   readonly #leadFrames: number;
   #profile: NoiseProfile | undefined;
   #spec: ChainSpec = { treatments: [] };
+  #whole: ChainSpec = { treatments: [] };
   #prepared: SampleStore;
   readonly #voices: Voices;
   #position = 0;
@@ -99,23 +101,25 @@ export class Monitor {
 
   /**
    * A chain and its profile. `prepared` is what it hears when its first part was rendered in the background: the
-   * chain before goes on until enough of that is there. Only values changed: they glide. Anything else: crossfade to a new chain.
+   * chain before goes on until enough of that is there; `whole` is that part and the chain together. Only values changed: they glide. Anything else: crossfade to a new chain.
    */
   setChain(
     spec: ChainSpec,
     profile: NoiseProfile | undefined,
     prepared: SampleStore = (this.#nextSource?.source ?? this.#source).store,
+    whole: ChainSpec = spec,
   ): void {
     if (this.#nextSource) {
-      this.#nextSource = { ...this.#nextSource, spec, prepared };
+      this.#nextSource = { ...this.#nextSource, spec, prepared, whole };
       this.#profile = profile;
       return;
     }
-    const sameProfile = profile === this.#profile && prepared === this.#voices.newest.store;
+    const sameProfile = profile === this.#profile && prepared === this.#voices.newest.sound.store;
     this.#prepared = prepared;
     this.#spec = spec;
+    this.#whole = whole;
     this.#profile = profile;
-    if (sameProfile && this.#voices.newest.setParameters(spec)) return;
+    if (sameProfile && this.#voices.newest.setParameters(spec, whole)) return;
     const voice = this.#createVoice();
     if (this.#status !== 'stopped') voice.startAt(this.#position, this.#leadFrames);
     if (this.#status === 'playing') this.#voices.follow(voice);
@@ -123,8 +127,8 @@ export class Monitor {
   }
 
   /** Another source, and the chain for it: fades out, and goes on at `frame` of the new one. */
-  setSource(source: MonitorSource, spec: ChainSpec, frame: number, prepared: SampleStore = source.store): void {
-    this.#nextSource = { source, spec, prepared };
+  setSource(source: MonitorSource, spec: ChainSpec, frame: number, prepared: SampleStore = source.store, whole: ChainSpec = spec): void {
+    this.#nextSource = { source, spec, prepared, whole };
     if (this.#status === 'stopped') this.#takeSource();
     else if (this.#fade.silent) this.#begin(frame);
     else this.#afterFade = { frame };
@@ -156,6 +160,7 @@ export class Monitor {
     this.#nextSource = null;
     this.#source = next.source;
     this.#spec = next.spec;
+    this.#whole = next.whole;
     this.#prepared = next.prepared;
     this.#timeline.setStore(next.source.store);
     this.#mixdown.levels.set(next.source.levels, false);
@@ -177,9 +182,10 @@ export class Monitor {
     // On its way to another place already: the loop counts from there on.
     if (this.#status === 'stopped' || this.#afterFade) return;
     const now = this.frame;
-    const ahead = this.#timeline.frameAt(this.#position + this.latencyFrames + QUANTUM_FRAMES);
+    const aheadFrames = this.#voices.sounding.aheadFrames + QUANTUM_FRAMES;
+    const ahead = this.#timeline.frameAt(this.#position + aheadFrames);
     this.#timeline.anchor(this.#position - this.#mixdown.latencyFrames, now, this.#loop);
-    if (this.#timeline.frameAt(this.#position + this.latencyFrames + QUANTUM_FRAMES) !== ahead || this.#voices.changing) this.seek(now);
+    if (this.#timeline.frameAt(this.#position + aheadFrames) !== ahead || this.#voices.changing) this.seek(now);
   }
 
   play(frame: number): void {
@@ -220,7 +226,10 @@ export class Monitor {
   }
 
   #createVoice(): Voice {
-    return new Voice({ ...this.context, noiseProfile: this.#profile }, this.#spec, this.#timeline, this.#prepared);
+    return new Voice({ ...this.context, noiseProfile: this.#profile }, this.#spec, this.#timeline, {
+      store: this.#prepared,
+      whole: this.#whole,
+    });
   }
 
   #begin(frame: number): void {

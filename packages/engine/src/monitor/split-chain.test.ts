@@ -32,21 +32,6 @@ test('heard alone: what comes after does not matter, wherever it runs', () => {
   expect(aloneChain(chain({ kind: 'gate', bypassed: true }), 't0')).toEqual({ treatments: [], alone: 't0' });
 });
 
-test('of a high-pass what lies below its cutoff is heard, by a low-pass of its slope', () => {
-  const { treatments, alone } = aloneChain(chain({ kind: 'high-pass', cutoffHz: 100, slopeDbPerOctave: 24 }, { kind: 'gate' }), 't0');
-  expect(alone).toBeUndefined();
-  // Butterworth of order 4: q = 1 / (2 cos 22.5°) and 1 / (2 cos 67.5°).
-  expect(treatments).toMatchObject([
-    {
-      kind: 'tone',
-      bands: [
-        { shape: 'low-pass', frequencyHz: 100, q: 0.541 },
-        { shape: 'low-pass', frequencyHz: 100, q: 1.307 },
-      ],
-    },
-  ]);
-});
-
 test('a sweep ends in a narrow band at its place', () => {
   expect(narrowBandChain(chain({ kind: 'high-pass' }, { kind: 'tone' }, { kind: 'gate' }), 't1', 2500.4)).toMatchObject({
     treatments: [{ kind: 'high-pass' }, { kind: 'tone', bands: [{ shape: 'band-pass', frequencyHz: 2500 }, {}] }],

@@ -27,24 +27,11 @@ export function splitChain(spec: ChainSpec): SplitChain {
   return { prepared, live: { ...live, alone: spec.alone } };
 }
 
-/**
- * A chain that lets what one treatment takes out be heard alone: nothing, when it is bypassed or gone. Of a high-pass that is what lies below its cutoff, by a
- * low-pass of the same slope: the difference to the source would hold the voice too, turned in phase.
- */
+/** A chain that lets what one treatment takes out be heard alone: nothing, when it is bypassed or gone. */
 export function aloneChain(spec: ChainSpec, treatmentId: string): ChainSpec {
   const at = spec.treatments.findIndex(({ id }) => id === treatmentId);
-  const settings = spec.treatments[at];
-  if (!settings || settings.bypassed) return { treatments: [], alone: treatmentId };
-  if (settings.kind !== 'high-pass') return { treatments: spec.treatments.slice(0, at + 1), alone: treatmentId };
-  const pairs = Math.max(1, Math.round((settings['slopeDbPerOctave'] as number) / 12));
-  const bands = Array.from({ length: pairs }, (_, pair) => ({
-    shape: 'low-pass',
-    frequencyHz: settings['cutoffHz'],
-    q: Number((1 / (2 * Math.cos((Math.PI * (2 * pair + 1)) / (4 * pairs)))).toFixed(3)),
-  }));
-  return {
-    treatments: [...spec.treatments.slice(0, at), ...parseChain({ treatments: [{ kind: 'tone', id: treatmentId, bands }] }).treatments],
-  };
+  if (at < 0 || spec.treatments[at]!.bypassed) return { treatments: [], alone: treatmentId };
+  return { treatments: spec.treatments.slice(0, at + 1), alone: treatmentId };
 }
 
 /** A chain that ends in a narrow band: for a sweep over the spectrum by ear. */

@@ -1,4 +1,4 @@
-import { Chain, createBlock, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { Chain, createBlock, Turn, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import type { SampleStore } from './sample-store.js';
 import type { Timeline } from './timeline.js';
 
@@ -11,25 +11,38 @@ export const QUANTUM_FRAMES = 128;
  */
 export const GRID_FRAMES = 2048;
 
-/** A chain with its place on the timeline: it reads ahead by its own latency. */
+/** What is heard, and what it is compared with. */
+export interface VoiceSound {
+  /** What the chain hears: the recording, or what was rendered of it in the background. */
+  readonly store: SampleStore;
+  /** What was done before `store`, and the chain itself: the source is turned as all of it turns. */
+  readonly whole: ChainSpec;
+}
+
+/** A chain with its place on the timeline: it reads ahead by its own latency; beside it the source, turned alike. */
 export class Voice {
   readonly out: Float32Array[];
+  /** The source in line with `out`. */
+  readonly dry: Float32Array[];
   /** The last catchUp ended for want of samples. */
   starved = false;
   readonly #chain: Chain;
   readonly #in: Float32Array[];
+  readonly #turn: Turn;
   /** Play position of the next frame that goes in. */
   #inPosition = 0;
+  #turnPosition = 0;
   readonly #frameAgo = (frames: number): number => this.timeline.frameAt(this.#inPosition - frames);
 
   constructor(
     context: ProcessorContext,
     spec: ChainSpec,
     private readonly timeline: Timeline,
-    /** What it hears: the recording, or what was rendered of it in the background. */
-    readonly store: SampleStore,
+    readonly sound: VoiceSound,
   ) {
     this.#chain = new Chain(context, spec);
+    this.#turn = new Turn(context, sound.whole);
+    this.dry = createBlock(context.channels, QUANTUM_FRAMES);
     this.out = createBlock(context.channels, QUANTUM_FRAMES);
     this.#in = createBlock(context.channels, QUANTUM_FRAMES);
   }
@@ -38,8 +51,13 @@ export class Voice {
     return this.#chain.latencyFrames;
   }
 
-  setParameters(spec: ChainSpec): boolean {
-    return this.#chain.setParameters(spec);
+  /** How far ahead it reads. */
+  get aheadFrames(): number {
+    return Math.max(this.#chain.latencyFrames, this.#turn.latencyFrames);
+  }
+
+  setParameters(spec: ChainSpec, whole: ChainSpec): boolean {
+    return this.#turn.setParameters(whole) && this.#chain.setParameters(spec);
   }
 
   /** Forgets what it heard; the next frame in will be `leadFrames` or a little more before what is due at `position`. */
@@ -48,6 +66,8 @@ export class Voice {
     const start = position + this.latencyFrames - leadFrames;
     const frame = this.timeline.frameAt(position) + start - position;
     this.#inPosition = start - (((frame % GRID_FRAMES) + GRID_FRAMES) % GRID_FRAMES);
+    this.#turn.reset();
+    this.#turnPosition = this.#inPosition + this.#turn.latencyFrames - this.latencyFrames;
   }
 
   /**
@@ -69,10 +89,13 @@ export class Voice {
 
   /** Makes the next `frames` frames. False, and nothing moved, when samples are missing. */
   run(frames: number): boolean {
-    if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames, this.store)) return false;
+    if (!this.timeline.read(this.#turnPosition, this.dry as PlanarBlock, frames)) return false;
+    if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames, this.sound.store)) return false;
+    this.#turn.process(this.dry, this.dry, frames);
     this.#chain.locateStages(this.#frameAgo);
     this.#chain.process(this.#in, this.out, frames);
     this.#inPosition += frames;
+    this.#turnPosition += frames;
     return true;
   }
 }

@@ -7,6 +7,9 @@ export class Voices {
   #next: Voice | null = null;
   #crossfade = 0;
   readonly #wet: Float32Array[];
+  readonly #dry: Float32Array[];
+  /** The source in line with what `blend` answered last. */
+  dry: PlanarBlock;
 
   constructor(
     channels: number,
@@ -14,6 +17,8 @@ export class Voices {
     voice: Voice,
   ) {
     this.#wet = createBlock(channels, QUANTUM_FRAMES);
+    this.#dry = createBlock(channels, QUANTUM_FRAMES);
+    this.dry = this.#dry;
     this.#voice = voice;
   }
 
@@ -54,18 +59,23 @@ export class Voices {
   /** The chain's output of this quantum, or the crossfade from one chain to the next. */
   blend(): PlanarBlock {
     const next = this.#next;
+    this.dry = this.#voice.dry;
     if (!next || this.#crossfade === 0 || !next.run(QUANTUM_FRAMES)) return this.#voice.out;
     const start = this.#crossfade;
-    for (let c = 0; c < this.#wet.length; c++) {
-      const from = this.#voice.out[c]!;
-      const to = next.out[c]!;
-      for (let n = 0; n < QUANTUM_FRAMES; n++) {
-        const share = Math.min(1, start + n * this.fadeStep);
-        this.#wet[c]![n] = from[n]! + (to[n]! - from[n]!) * share;
-      }
-    }
+    this.#mix(this.#voice.out, next.out, this.#wet, start);
+    this.#mix(this.#voice.dry, next.dry, this.#dry, start);
+    this.dry = this.#dry;
     this.#crossfade = start + QUANTUM_FRAMES * this.fadeStep;
     if (this.#crossfade >= 1) this.replace(next);
     return this.#wet;
+  }
+
+  #mix(from: PlanarBlock, to: PlanarBlock, into: PlanarBlock, start: number): void {
+    for (let c = 0; c < into.length; c++) {
+      for (let n = 0; n < QUANTUM_FRAMES; n++) {
+        const share = Math.min(1, start + n * this.fadeStep);
+        into[c]![n] = from[c]![n]! + (to[c]![n]! - from[c]![n]!) * share;
+      }
+    }
   }
 }

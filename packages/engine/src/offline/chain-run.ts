@@ -3,6 +3,7 @@ import {
   copyFrames,
   createBlock,
   DelayLine,
+  Turn,
   MAX_BLOCK_FRAMES,
   type ChainSpec,
   type PlanarBlock,
@@ -10,7 +11,7 @@ import {
   type ProcessorContext,
 } from '@euphonos/dsp';
 
-/** Takes what comes out: the processed frames and, aligned to the sample, the frames that went in. */
+/** Takes what comes out: the processed frames and, aligned to the sample, the frames that went in (turned, where a turn was given). */
 export type Sink = (processed: PlanarBlock, source: PlanarBlock, frames: number) => void;
 
 /**
@@ -21,6 +22,9 @@ export class AlignedRun {
   readonly #in: Float32Array[];
   readonly #out: Float32Array[];
   readonly #source: DelayLine[];
+  readonly #turned: Float32Array[];
+  /** Holds back what is made, where the turn is later than that. */
+  readonly #made: DelayLine[] | null;
   readonly #latency: number;
   #toSkip: number;
 
@@ -28,12 +32,18 @@ export class AlignedRun {
     private readonly processor: Processor,
     channels: number,
     private readonly sink: Sink,
+    /** What the source is handed over through. */
+    private readonly turn: Processor | null = null,
   ) {
-    this.#latency = processor.latencyFrames;
-    this.#toSkip = processor.latencyFrames;
+    const turnFrames = turn?.latencyFrames ?? 0;
+    this.#latency = Math.max(processor.latencyFrames, turnFrames);
+    this.#toSkip = this.#latency;
     this.#in = createBlock(channels, MAX_BLOCK_FRAMES);
     this.#out = createBlock(channels, MAX_BLOCK_FRAMES);
-    this.#source = Array.from({ length: channels }, () => new DelayLine(processor.latencyFrames));
+    this.#turned = turn ? createBlock(channels, MAX_BLOCK_FRAMES) : this.#in;
+    const lines = (frames: number) => this.#in.map(() => new DelayLine(frames));
+    this.#source = lines(this.#latency - turnFrames);
+    this.#made = this.#latency > processor.latencyFrames ? lines(this.#latency - processor.latencyFrames) : null;
   }
 
   /** Takes any number of frames. */
@@ -52,20 +62,27 @@ export class AlignedRun {
   }
 
   #run(frames: number): void {
-    for (let c = 0; c < this.#in.length; c++) this.#source[c]!.push(this.#in[c]!, 0, frames);
+    this.turn?.process(this.#in, this.#turned, frames);
+    for (let c = 0; c < this.#in.length; c++) this.#source[c]!.push(this.#turned[c]!, 0, frames);
     this.processor.process(this.#in, this.#out, frames);
+    if (this.#made) for (let c = 0; c < this.#in.length; c++) this.#made[c]!.push(this.#out[c]!, 0, frames);
     const skip = Math.min(this.#toSkip, frames);
     this.#toSkip -= skip;
     if (skip < frames)
       this.sink(
-        this.#out.map((s) => s.subarray(skip)),
+        (this.#made ? this.#made.map(({ samples }) => samples) : this.#out).map((samples) => samples.subarray(skip)),
         this.#source.map(({ samples }) => samples.subarray(skip)),
         frames - skip,
       );
     for (const line of this.#source) line.shift(frames);
+    if (this.#made) for (const line of this.#made) line.shift(frames);
   }
 }
 
-/** A run of a whole chain. */
+/** A run of a whole chain; the source as it is. */
 export const chainRun = (context: ProcessorContext, spec: ChainSpec, sink: Sink): AlignedRun =>
   new AlignedRun(new Chain(context, spec), context.channels, sink);
+
+/** A run of a whole chain beside the source turned alike: source - processed is what was taken out. */
+export const comparedRun = (context: ProcessorContext, spec: ChainSpec, sink: Sink): AlignedRun =>
+  new AlignedRun(new Chain(context, spec), context.channels, sink, new Turn(context, spec));

@@ -1,13 +1,5 @@
-import {
-  Chain,
-  needsProfile,
-  powerToDb,
-  type ChainSpec,
-  type PlanarBlock,
-  type ProcessorContext,
-  type TreatmentEvent,
-} from '@euphonos/dsp';
-import { AlignedRun } from './chain-run.js';
+import { needsProfile, powerToDb, type ChainSpec, type PlanarBlock, type ProcessorContext, type TreatmentEvent } from '@euphonos/dsp';
+import { comparedRun } from './chain-run.js';
 
 /** What one treatment of a chain changes in a passage. */
 export interface TreatmentEffect {
@@ -46,8 +38,8 @@ const STEP_SECONDS = 0.05;
 const GAP_SHARE = 0.15;
 const WORDS_BELOW_TOP_DB = 18;
 const MOST_EVENTS = 2000;
-/** Filters of least delay, and routes: what differs is not what is lost. */
-const TURNS_PHASE: ReadonlySet<string> = new Set(['high-pass', 'hum-notch', 'tone', 'channels']);
+/** Routes: what differs is not what is lost. */
+const ROUTES: ReadonlySet<string> = new Set(['channels']);
 
 /** Powers in steps of what goes into a stage, what comes out, and their difference. */
 class StageMeter {
@@ -105,7 +97,7 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
     const out = input.map(() => new Float32Array(frames));
     const meter = new StageMeter(stepFrames, leadFrames);
     let at = 0;
-    const run = new AlignedRun(new Chain({ ...context, onEvent }, { treatments: [settings] }), input.length, (after, before, count) => {
+    const run = comparedRun({ ...context, onEvent }, { treatments: [settings] }, (after, before, count) => {
       after.forEach((samples, c) => out[c]!.set(samples.subarray(0, count), at));
       meter.take(after, before, count);
       at += count;
@@ -128,8 +120,7 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
     const quietPower = quiet.size > 0 ? mean(meter.before, quiet) / quiet.size : 0;
     const touched = CLOSES.has(settings.kind) && quietPower > 0 ? touchedWords(meter, quietPower, firstFrame, stepFrames) : [];
     const words = mean(meter.before, loud);
-    // A turned phase makes a difference without a loss: of such filters only what the level lost counts.
-    const lost = TURNS_PHASE.has(settings.kind) ? Math.max(0, words - mean(meter.after, loud)) : mean(meter.removed, loud);
+    const lost = ROUTES.has(settings.kind) ? Math.max(0, words - mean(meter.after, loud)) : mean(meter.removed, loud);
     const speechLossDb = words > 1e-16 ? Math.max(-120, powerToDb((lost + 1e-20) / words)) : null;
     return [
       {

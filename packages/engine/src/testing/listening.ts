@@ -1,4 +1,4 @@
-import { createBlock, parseChain, takeNoiseProfile, type ChainSpec } from '@euphonos/dsp';
+import { createBlock, parseChain, takeNoiseProfile, turned, type ChainSpec } from '@euphonos/dsp';
 import { joined, kernels, mixed, noise, RATE_HZ, sine } from '../../../dsp/src/testing/signals.js';
 import { chainRun } from '../offline/chain-run.js';
 import { Monitor } from '../monitor/monitor.js';
@@ -49,6 +49,9 @@ export function listen(
   }
   return { out, frames };
 }
+
+/** The source as it is compared with what a chain makes of it. */
+export const compared = (spec: ChainSpec): Float32Array => turned(context, spec, [recording])[0]!;
 
 export function offline(spec: ChainSpec): Float32Array {
   const parts: Float32Array[] = [];

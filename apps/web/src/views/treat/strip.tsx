@@ -18,10 +18,6 @@ import { VoiceLosses } from './voice-losses.js';
 
 const ink: Record<Lane, string> = { source: 'text-source', removed: 'text-removed', result: 'text-result' };
 
-/** Filters of least delay turn the phase beside what they remove, and a difference shows that too. */
-const REMOVED_HINT =
-  'Everything that differs between source and result. A high-pass or a notch also turns the phase near its frequency: voice heard here close to it need not be lost.';
-
 /** The band of the selection on a spectrogram, and the spots that are set. */
 function Box() {
   const { view, sampleRateHz } = useWorkbench();
@@ -114,7 +110,6 @@ export function Strip({ lane }: { readonly lane: Lane }) {
         data-on-strip
         onClick={() => dispatch(laneFolded(lane))}
         aria-expanded={!folded}
-        title={lane === 'removed' ? REMOVED_HINT : undefined}
         className={`absolute left-0 top-0 z-10 flex items-center gap-1.5 rounded-br-sheet border-b border-r border-line bg-sheet px-1.5 py-[2px] ${ink[lane]}`}
       >
         {folded ? <ChevronRight size={13} /> : <ChevronDown size={13} />}

@@ -1,4 +1,5 @@
 import { GlidingFilter } from '../../filters/gliding-filter.js';
+import { butterworthTurn } from '../../filters/phase-turn.js';
 import { butterworthHighPass } from '../../filters/sections.js';
 import type { ProcessorContext } from '../../processor.js';
 import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
@@ -34,9 +35,9 @@ type Values = ParameterValues<typeof parameters>;
 class HighPass extends GlidingFilter implements TreatmentProcessor<typeof parameters> {
   readonly #order: number;
 
-  constructor(context: ProcessorContext, values: Values) {
+  constructor(context: ProcessorContext, values: Values, design = butterworthHighPass) {
     const order = Math.round(values.slopeDbPerOctave / 6);
-    super(context, [values.cutoffHz], ([cutoffHz]) => butterworthHighPass(cutoffHz!, order, context.sampleRateHz));
+    super(context, [values.cutoffHz], ([cutoffHz]) => design(cutoffHz!, order, context.sampleRateHz));
     this.#order = order;
   }
 
@@ -55,4 +56,5 @@ export const highPass = defineTreatment({
   needsNoiseProfile: false,
   summary: (values) => `${values.cutoffHz} Hz · ${values.slopeDbPerOctave} dB/oct`,
   create: (context, values) => new HighPass(context, values),
+  turn: (context, values) => new HighPass(context, values, butterworthTurn),
 });

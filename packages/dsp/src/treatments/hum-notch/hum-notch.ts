@@ -1,4 +1,5 @@
 import { GlidingFilter } from '../../filters/gliding-filter.js';
+import { notchTurn } from '../../filters/phase-turn.js';
 import { notchSection, type Section } from '../../filters/sections.js';
 import { harmonicsOf, LineTracker, MOST_HARMONICS } from '../../hum/line-tracker.js';
 import { copyFrames } from '../../copy-frames.js';
@@ -59,10 +60,16 @@ type Values = ParameterValues<typeof parameters>;
 /** Does nothing: keeps the number of sections when a harmonic lies above the band. */
 const PASS: Section = [1, 0, 0, 0, 0];
 
-function notches(baseHz: number, widthHz: number, harmonics: readonly number[], sampleRateHz: number): Section[] {
+function notches(
+  design: typeof notchSection,
+  baseHz: number,
+  widthHz: number,
+  harmonics: readonly number[],
+  sampleRateHz: number,
+): Section[] {
   return harmonics.map((harmonic) => {
     const lineHz = baseHz * harmonic;
-    return lineHz < 0.48 * sampleRateHz ? notchSection(lineHz, widthHz, sampleRateHz) : PASS;
+    return lineHz < 0.48 * sampleRateHz ? design(lineHz, widthHz, sampleRateHz) : PASS;
   });
 }
 
@@ -75,9 +82,11 @@ class HumNotch extends GlidingFilter implements TreatmentProcessor<typeof parame
   #fill = 0;
   #values: Values;
 
-  constructor(context: ProcessorContext, values: Values) {
+  constructor(context: ProcessorContext, values: Values, design = notchSection) {
     const harmonics = harmonicsOf(values.harmonics, values['harmonicsOn']);
-    super(context, [values.baseHz, values.widthHz], ([baseHz, widthHz]) => notches(baseHz!, widthHz!, harmonics, context.sampleRateHz));
+    super(context, [values.baseHz, values.widthHz], ([baseHz, widthHz]) =>
+      notches(design, baseHz!, widthHz!, harmonics, context.sampleRateHz),
+    );
     this.#harmonics = harmonics;
     this.#follows = values['drift'] === 'follow';
     this.#sampleRateHz = context.sampleRateHz;
@@ -152,4 +161,5 @@ export const humNotch = defineTreatment({
     return `${values.baseHz} Hz · ${length} ${length === 1 ? 'line' : 'lines'}`;
   },
   create: (context, values) => new HumNotch(context, values),
+  turn: (context, values) => new HumNotch(context, values, notchTurn),
 });

@@ -1,4 +1,6 @@
 import { GlidingFilter } from '../../filters/gliding-filter.js';
+import { PhaseFilter } from '../../filters/phase-filter.js';
+import { notchTurn } from '../../filters/phase-turn.js';
 import { bandPassSection, bellSection, lowPassSection, notchSection, shelfSection, type Section } from '../../filters/sections.js';
 import type { ProcessorContext } from '../../processor.js';
 import {
@@ -131,6 +133,34 @@ class Tone extends GlidingFilter implements TreatmentProcessor<typeof parameters
   }
 }
 
+/**
+ * What turns as the bands do. The phase of a notch jumps where it takes everything: there an all-pass stands for it; a band-pass is
+ * for listening, and compared with the source as it is.
+ */
+class ToneTurn extends PhaseFilter implements TreatmentProcessor<typeof parameters> {
+  readonly #count: number;
+  readonly #sampleRateHz: number;
+
+  constructor(context: ProcessorContext, values: Values) {
+    super(context, turningSections(values, context.sampleRateHz));
+    this.#count = bandsOf(values).length;
+    this.#sampleRateHz = context.sampleRateHz;
+  }
+
+  setParameters(values: Values): boolean {
+    if (bandsOf(values).length !== this.#count) return false;
+    this.set(turningSections(values, this.#sampleRateHz));
+    return true;
+  }
+}
+
+const turningSections = (values: Values, sampleRateHz: number): Section[] =>
+  bandsOf(values).map((band) => {
+    if (band.shape === 'band-pass') return PASS;
+    if (band.shape !== 'notch' || band.frequencyHz >= 0.49 * sampleRateHz) return toneSection(band, sampleRateHz);
+    return notchTurn(band.frequencyHz, band.frequencyHz / band.q, sampleRateHz);
+  });
+
 const sign = (db: number): string => `${db > 0 ? '+' : ''}${db} dB`;
 const inWords = ({ shape, frequencyHz, gainDb }: ToneBand): string =>
   `${lists.bands.choices.shape.options.find(({ value }) => value === shape)!.title.toLowerCase()} ${Math.round(frequencyHz)} Hz${/shelf|bell/.test(shape) ? ` ${sign(gainDb)}` : ''}`;
@@ -149,6 +179,7 @@ export const tone = defineTreatment({
     return bands.length < 3 ? bands.map(inWords).join(' · ') : `${bands.length} bands`;
   },
   create: (context, values) => new Tone(context, values),
+  turn: (context, values) => new ToneTurn(context, values),
 });
 
 export const asToneBands = (rows: readonly ListRow[]): readonly ToneBand[] => rows as unknown as readonly ToneBand[];
