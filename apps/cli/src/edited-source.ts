@@ -27,7 +27,7 @@ import {
 } from '@euphonos/engine';
 import { asMediaError, ChannelFiles, decodeSound, RawWriter, readArrangedFiles, type DecodeReport } from '@euphonos/media';
 import type { SoundPart } from './noise.js';
-import { surveyFile } from './survey.js';
+import { findingsOf } from './survey.js';
 import { UsageError } from './usage.js';
 
 /** What is done by an edit of clips and not by the chain: pauses that are cut or filled, breaths that are filled. */
@@ -65,7 +65,7 @@ export async function editedSource(
     }
     const wanted = chain.treatments.filter(isEdit);
     const tone: PauseTone | null = wanted.some(({ way }) => way === 'tone')
-      ? await roomOf(path, tracker.finish(), sampleRateHz, recordingFrames)
+      ? await roomOf(sound, tracker.finish(), sampleRateHz, recordingFrames)
       : null;
     const document = createDocument({ id: 'file', name: path, lengthFrames: recordingFrames, sampleRateHz, channels: channels.length });
     let edited = document;
@@ -128,12 +128,8 @@ async function makeTone(paths: readonly string[], span: Span, sampleRateHz: numb
 }
 
 /** The room that the survey finds, and the gain at which its tone meets the room elsewhere. Clips stand as they were recorded. */
-async function roomOf(path: string, track: LevelTrack, sampleRateHz: number, recordingFrames: number): Promise<PauseTone> {
-  const { findings } = await surveyFile(
-    path,
-    () => undefined,
-    () => undefined,
-  );
+async function roomOf({ path, channels }: SoundPart, track: LevelTrack, sampleRateHz: number, recordingFrames: number): Promise<PauseTone> {
+  const findings = await findingsOf(path, channels);
   const [best] = findings.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : []));
   if (!best)
     throw new UsageError('The survey finds no passage with noise alone to make room tone of: choose another way for pauses and breaths.');

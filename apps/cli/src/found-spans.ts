@@ -13,7 +13,7 @@ import {
 } from '@euphonos/dsp';
 import { decodeSound, newReport } from '@euphonos/media';
 import type { SoundPart } from './noise.js';
-import { surveyFile } from './survey.js';
+import { findingsOf } from './survey.js';
 
 const spansOf = (findings: readonly Finding[], kind: 'pauses' | 'noise-passages'): readonly SpanSeconds[] =>
   findings.flatMap((finding) => (finding.kind === kind ? finding.spans : []));
@@ -36,11 +36,7 @@ export async function readChain(json: unknown, sound: SoundPart, note: (text: st
     (settings[LISTS[settings.kind]!] as readonly unknown[]).length === 0 &&
     (settings.kind !== 'gate' || settings['listens'] === 'talk');
   if (!chain.treatments.some(open)) return chain;
-  const { findings } = await surveyFile(
-    sound.path,
-    () => undefined,
-    () => undefined,
-  );
+  const findings = await findingsOf(sound.path, sound.channels);
   const treatments: TreatmentSettings[] = [];
   for (const [i, settings] of chain.treatments.entries()) {
     if (!open(settings)) treatments.push(settings);

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { parseProfileFile, profileFromFile, type ChainSpec, type KernelModule, type NoiseProfile, type SpanSeconds } from '@euphonos/dsp';
 import { profilePassages } from '@euphonos/engine';
 import { collectSpan, decodeSound, newReport, type SoundFacts } from '@euphonos/media';
-import { surveyFile } from './survey.js';
+import { findingsOf } from './survey.js';
 import { UsageError } from './usage.js';
 
 /** Where the noise is known from: passages, the best that the survey finds, or a profile that was kept. */
@@ -38,7 +38,7 @@ export async function readNoise(
   const { sampleRateHz } = facts;
   if (noise !== 'auto' && 'profilePath' in noise)
     return profileFromFile(parseProfileFile(await readJson(noise.profilePath, 'noise profile')), sampleRateHz, channels.length);
-  const passages = noise === 'auto' ? [await bestPassage(path, note)] : noise.passages;
+  const passages = noise === 'auto' ? [await bestPassage(sound, note)] : noise.passages;
   const spans = passages.map(({ startSeconds, endSeconds }) => ({
     startFrame: Math.round(startSeconds * sampleRateHz),
     endFrame: Math.round(endSeconds * sampleRateHz),
@@ -48,12 +48,8 @@ export async function readNoise(
   );
 }
 
-async function bestPassage(path: string, note: (text: string) => void): Promise<SpanSeconds> {
-  const { findings } = await surveyFile(
-    path,
-    () => undefined,
-    () => undefined,
-  );
+async function bestPassage({ path, channels }: SoundPart, note: (text: string) => void): Promise<SpanSeconds> {
+  const findings = await findingsOf(path, channels);
   const best = findings.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : []))[0];
   if (!best)
     throw new UsageError(

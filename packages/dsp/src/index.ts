@@ -86,6 +86,7 @@ export {
   type Survey,
   type ThirdOctave,
 } from './survey/findings.js';
+export { findingsFor, MOST_SURVEYED_CHANNELS } from './survey/findings-for.js';
 export type { SpanSeconds } from './span-seconds.js';
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';
 export { asToneBands, toneSection, type ToneBand } from './treatments/tone/tone.js';

@@ -1,6 +1,6 @@
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { SurveyView } from '@euphonos/contracts';
-import { SURVEY_VERSION } from '@euphonos/dsp';
+import { MOST_SURVEYED_CHANNELS, SURVEY_VERSION } from '@euphonos/dsp';
 import { DataSource } from 'typeorm';
 import { EventsService } from '../events/events.service.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -31,8 +31,7 @@ export class SurveysService implements OnModuleInit {
     this.jobs.register('survey', {
       run: async (job, control) => {
         const { facts, blobs } = await this.recordings.find(job.subjectId);
-        // More than two channels: the first two, which is what a session works on.
-        const channelPaths = blobs!.channels.slice(0, 2).map((sha) => this.store.path(sha));
+        const channelPaths = blobs!.channels.slice(0, MOST_SURVEYED_CHANNELS).map((sha) => this.store.path(sha));
         return this.pool.survey({ channelPaths, sampleRateHz: facts!.sampleRateHz, lengthFrames: facts!.lengthFrames }, control);
       },
       store: async (manager, job, survey) => {

@@ -4,7 +4,7 @@ import { NavLink, useMatch } from 'react-router';
 import { activeTrack } from '../store/session-slice.js';
 import { useApp } from '../store/store.js';
 import { isTaken } from '../views/survey/is-taken.js';
-import { useSurvey } from '../views/survey/use-survey.js';
+import { useFindings, useSurvey } from '../views/survey/use-survey.js';
 import { Help } from './help.js';
 import { useKeys } from './use-keys.js';
 import { SaveState } from './save-state.js';
@@ -69,7 +69,7 @@ export function TopBar() {
 function SurveyStep({ id, recordingId }: { readonly id: string; readonly recordingId: string }) {
   const { view } = useSurvey(recordingId);
   const track = useApp(({ session }) => activeTrack(session));
-  const left = view?.survey?.findings.filter(
+  const left = useFindings(recordingId)?.filter(
     ({ suggestion }) => suggestion !== null && track !== null && !isTaken(track, suggestion),
   ).length;
   const state = view?.job.state;

@@ -60,6 +60,7 @@ export type FindingFacts =
   | {
       readonly kind: 'channel';
       readonly problem: 'dead' | 'quieter' | 'identical' | 'opposite';
+      /** Counted from 1. */
       readonly channel: number;
       readonly db: number;
     }
@@ -73,12 +74,14 @@ export type FindingKind = FindingFacts['kind'];
 
 /** Something that the survey found: its figures, how sure it is (0 … 1), and what would mend it. */
 export type Finding = FindingFacts & {
+  /** Which channel has it, counted from 1; absent when all have it. */
+  readonly channel?: number;
   readonly certainty: number;
   readonly suggestion: TreatmentSettings | null;
 };
 
 /** What a survey of today says; one of an earlier version is made anew. */
-export const SURVEY_VERSION = 4;
+export const SURVEY_VERSION = 5;
 
 /** The measured condition of a recording. Findings stand in the order in which they are mended. */
 export interface Survey {

@@ -1,9 +1,8 @@
-import type { Features } from './features.js';
 import { quantile, runs } from './growing.js';
 import type { BreathSpan, NoisePassage } from './findings.js';
 import type { SpanSeconds } from '../span-seconds.js';
 import { findPassages } from './passages.js';
-import type { Talk } from './talk.js';
+import type { HeardChannel } from './talk.js';
 
 /** A breath: this long, this far below the talk, broad and not an s, and words follow soon. */
 const BREATH_SECONDS = [0.12, 1.1] as const;
@@ -33,8 +32,53 @@ export interface Gaps {
   readonly pauses: readonly SpanSeconds[];
 }
 
-/** What lies between the words: breaths, other sounds, and stretches of nothing but noise. */
-export function findGaps(features: Features, talk: Talk): Gaps {
+/**
+ * What lies between the words of these channels: breaths and other sounds of each, where nobody talks on the rest; where nobody
+ * talks on any; and stretches of nothing but noise on all of them while `others` do not talk either.
+ */
+export function findGaps(own: readonly HeardChannel[], others: readonly HeardChannel[] = []): Gaps {
+  const [first] = own;
+  if (!first) return { breaths: [], sounds: [], passages: [], pauses: [] };
+  const seconds = first.features.frameSeconds;
+  const talking = anyTalk(own);
+  const found = own.map((channel) => soundsBetween(channel));
+  /** What one channel has while nobody talks on the others. */
+  const alone = <S extends SpanSeconds>(spans: readonly S[], channel: HeardChannel): S[] => {
+    const rest = anyTalk(own.filter((other) => other !== channel));
+    return spans.filter(
+      ({ startSeconds, endSeconds }) => !rest.subarray(Math.round(startSeconds / seconds), Math.round(endSeconds / seconds)).includes(1),
+    );
+  };
+  const gather = <S extends SpanSeconds>(lists: readonly (readonly S[])[]): S[] =>
+    lists
+      .flatMap((spans, i) => alone(spans, own[i]!))
+      .sort((a, b) => a.startSeconds - b.startSeconds)
+      // The same breath on two microphones is one.
+      .filter((span, i, all) => i === 0 || span.startSeconds >= all[i - 1]!.endSeconds);
+  return {
+    breaths: gather(found.map(({ breaths }) => breaths)),
+    sounds: gather(found.map(({ sounds }) => sounds)),
+    passages: findPassages(own, anySound(others)),
+    pauses: findPauses(talking, seconds),
+  };
+}
+
+/** Frames in which somebody talks on any of them. */
+function anyTalk(channels: readonly HeardChannel[]): Uint8Array {
+  const flags = new Uint8Array(Math.max(0, ...channels.map(({ talk }) => talk.isTalk.length)));
+  for (const { talk } of channels) talk.isTalk.forEach((flag, i) => (flags[i]! |= flag));
+  return flags;
+}
+
+/** Frames in which anything stands out of the floor of any of them. */
+function anySound(channels: readonly HeardChannel[]): Uint8Array {
+  const flags = new Uint8Array(Math.max(0, ...channels.map(({ talk }) => talk.isTalk.length)));
+  for (const { talk } of channels) for (const { from, to } of talk.stretches) flags.fill(1, from, to);
+  return flags;
+}
+
+/** Breaths and other sounds between the words of one channel. */
+function soundsBetween({ features, talk }: HeardChannel): Pick<Gaps, 'breaths' | 'sounds'> {
   const seconds = features.frameSeconds;
   const body = features.body.values;
   const mid = features.mid.values;
@@ -118,10 +162,10 @@ export function findGaps(features: Features, talk: Talk): Gaps {
     for (let i = Math.max(0, from - clear); i < Math.min(body.length, to + clear); i++) if (talk.isTalk[i]) return false;
     return long >= SOUND_SECONDS[0] && long <= SOUND_SECONDS[1] && top >= SOUND_ABOVE_DB;
   }
-  return { breaths, sounds, passages: findPassages(features, talk), pauses: findPauses(talk, seconds) };
+  return { breaths, sounds };
 }
 
-function findPauses({ isTalk }: Talk, seconds: number): SpanSeconds[] {
+function findPauses(isTalk: Uint8Array, seconds: number): SpanSeconds[] {
   const rounded = (at: number): number => Math.round(at * 1000) / 1000;
   return (
     runs(Array.from(isTalk, (flag) => flag === 0))

@@ -19,6 +19,8 @@ const QUIET_SHARE = 0.15;
 const LEAST_ABOVE_DB = 9;
 /** A harmonic of a hum that is known already needs less. */
 const LEAST_HARMONIC_ABOVE_DB = 5;
+/** A peak is known to this, where a voice leans on it: the bins are a hertz wide. */
+const RESOLUTION_HZ = 0.6;
 const BESIDE_HZ = 12;
 const APART_HZ = 2.5;
 const LOWEST_HZ = 22;
@@ -89,7 +91,7 @@ export class LineFinder {
       probe: (hz) => {
         if (hz > HIGHEST_HZ) return null;
         const line = this.#lineAt(mean, this.#peakNear(mean, hz));
-        return line && line.aboveDb >= LEAST_HARMONIC_ABOVE_DB && Math.abs(line.hz - hz) < 0.6 ? line : null;
+        return line && line.aboveDb >= LEAST_HARMONIC_ABOVE_DB && Math.abs(line.hz - hz) < RESOLUTION_HZ ? line : null;
       },
     };
   }
@@ -167,10 +169,8 @@ export function humsOf({ lines, probe }: Pick<FoundLines, 'lines' | 'probe'>): H
   const take = (baseHz: number, source: Hum['source']): void => {
     const members = membersOf(left, baseHz);
     if (members.length === 0) return;
-    // The base from all lines, each weighed by its number: the highest say it most precisely.
-    const weights = members.reduce((sum, { harmonic }) => sum + harmonic * harmonic, 0);
-    const refined = members.reduce((sum, { hz, harmonic }) => sum + hz * harmonic, 0) / weights;
-    hums.push({ baseHz: refined, lines: members, source });
+    const refined = baseOf(members);
+    hums.push({ baseHz: refined, lines: onePerHarmonic(members, refined), source });
     left = left.filter((line) => !members.some(({ hz }) => hz === line.hz));
     const hum = hums[hums.length - 1]!;
     if (source === 'mains') hums[hums.length - 1] = { ...hum, lines: withWeakHarmonics(hum.lines, refined, probe) };
@@ -199,15 +199,39 @@ function withWeakHarmonics(lines: Hum['lines'], baseHz: number, probe: FoundLine
   const last = Math.max(...lines.map(({ harmonic }) => harmonic));
   for (let harmonic = 1; harmonic <= last + 3; harmonic++) {
     const found = all.some((line) => line.harmonic === harmonic) ? null : probe(harmonic * baseHz);
-    if (found) all.push({ ...found, harmonic });
+    if (found) all.push({ ...found, hz: harmonic * baseHz, harmonic });
   }
   return all.sort((a, b) => a.harmonic - b.harmonic);
+}
+
+/**
+ * The base of lines: where most of their weight lies, then the mean of those that agree with it to a few hundredths of a hertz, each
+ * weighed by its number: the highest say it most precisely. One that a voice pulls aside has no say.
+ */
+function baseOf(members: readonly (Line & { readonly harmonic: number })[]): number {
+  const sorted = members
+    .map((line) => ({ ...line, weight: line.harmonic * line.aboveDb, base: line.hz / line.harmonic }))
+    .sort((a, b) => a.base - b.base);
+  const half = sorted.reduce((sum, { weight }) => sum + weight, 0) / 2;
+  let sum = 0;
+  const middle = sorted.find(({ weight }) => (sum += weight) >= half)!.base;
+  const agreeing = members.filter(({ hz, harmonic }) => Math.abs(hz - harmonic * middle) < 0.15 + 0.03 * harmonic);
+  const weights = agreeing.reduce((all, { harmonic }) => all + harmonic * harmonic, 0);
+  return agreeing.reduce((all, { hz, harmonic }) => all + hz * harmonic, 0) / weights;
+}
+
+/** Every harmonic once, the nearest to its place, at its place within the resolution. */
+function onePerHarmonic<L extends Line & { readonly harmonic: number }>(members: readonly L[], baseHz: number): L[] {
+  const off = ({ hz, harmonic }: L): number => Math.abs(hz - harmonic * baseHz);
+  return members
+    .filter((line) => !members.some((other) => other !== line && other.harmonic === line.harmonic && off(other) < off(line)))
+    .map((line) => ({ ...line, hz: line.harmonic * baseHz }));
 }
 
 function membersOf(lines: readonly Line[], baseHz: number): (Line & { harmonic: number })[] {
   return lines.flatMap((line) => {
     const harmonic = Math.round(line.hz / baseHz);
-    return harmonic >= 1 && harmonic <= MOST_HARMONIC && Math.abs(line.hz - harmonic * baseHz) < 0.15 + 0.03 * harmonic
+    return harmonic >= 1 && harmonic <= MOST_HARMONIC && Math.abs(line.hz - harmonic * baseHz) < RESOLUTION_HZ + 0.03 * harmonic
       ? [{ ...line, harmonic }]
       : [];
   });

@@ -7,7 +7,7 @@ import { quantile } from './growing.js';
 import { humsOf, type Hum } from './hum-lines.js';
 import { roomDecaySeconds } from './room-decay.js';
 import { bandwidthHz, powerBetween, thirdOctaves } from './spectrum-facts.js';
-import { findTalk, type Talk } from './talk.js';
+import { findTalk, type HeardChannel, type Talk } from './talk.js';
 
 /** A finding with how sure it is, 0 … 1. */
 export type Fact = readonly [FindingFacts, number];
@@ -15,8 +15,10 @@ export type Fact = readonly [FindingFacts, number];
 // Limits of detection: below them nothing is told. Common practice, no source, unless said otherwise.
 const LEAST_OFFSET = 0.0015;
 const QUIETER_DB = 12;
-const DEAD_DB = 35;
-const SILENT_DBFS = -100;
+export const DEAD_DB = 35;
+/** Sides that differ by less are one and the same. */
+export const IDENTICAL_DB = -60;
+export const SILENT_DBFS = -100;
 const LEAST_RUMBLE_DBFS = -57;
 const LEAST_HISS_DBFS = -72;
 const LEAST_ROOM_SECONDS = 0.45;
@@ -30,6 +32,7 @@ const LEAST_NOTE_HZ = 70;
 /** A line this far under the whole noise is nobody's trouble; nor is one under this level. */
 const LINE_UNDER_NOISE_DB = 12;
 const LEAST_LINE_DBFS = -86;
+const LINE_IN_GAPS_DB = 4;
 
 const sure = (value: number, from: number, to: number): number =>
   Math.max(0.5, Math.min(0.99, 0.5 + (0.49 * (value - from)) / (to - from)));
@@ -45,22 +48,28 @@ export function channelFacts(channels: readonly ChannelSurvey[], pair: ChannelPa
   if (Math.max(first, second) < SILENT_DBFS) return facts;
   const db = Math.abs(first - second);
   const quiet = first < second ? 0 : 1;
-  if (Math.min(first, second) < SILENT_DBFS || db > DEAD_DB) facts.push([{ kind: 'channel', problem: 'dead', channel: quiet, db }, 0.97]);
-  else if (db > QUIETER_DB) facts.push([{ kind: 'channel', problem: 'quieter', channel: quiet, db }, sure(db, QUIETER_DB, 20)]);
-  else if (pair.differenceDb < -60) facts.push([{ kind: 'channel', problem: 'identical', channel: 1, db: 0 }, 0.98]);
+  if (Math.min(first, second) < SILENT_DBFS || db > DEAD_DB)
+    facts.push([{ kind: 'channel', problem: 'dead', channel: quiet + 1, db }, 0.97]);
+  else if (db > QUIETER_DB) facts.push([{ kind: 'channel', problem: 'quieter', channel: quiet + 1, db }, sure(db, QUIETER_DB, 20)]);
+  else if (pair.differenceDb < IDENTICAL_DB) facts.push([{ kind: 'channel', problem: 'identical', channel: 2, db: 0 }, 0.98]);
   else if (pair.correlation < -0.85)
-    facts.push([{ kind: 'channel', problem: 'opposite', channel: 1, db: 0 }, sure(-pair.correlation, 0.85, 0.98)]);
+    facts.push([{ kind: 'channel', problem: 'opposite', channel: 2, db: 0 }, sure(-pair.correlation, 0.85, 0.98)]);
   return facts;
 }
 
-/** What concerns the sound of one channel. */
-export function contentFacts(channel: ChannelSurvey, seconds: number): Fact[] {
+/** What is heard of one channel, and who talks on it; null where it is too short for that. */
+export interface Heard extends HeardChannel {
+  readonly talks: boolean;
+}
+
+/** What concerns the sound of one channel; what lies between its words is told by `gapFacts`. */
+export function contentFacts(channel: ChannelSurvey, seconds: number): { readonly facts: Fact[]; readonly heard: Heard | null } {
   const { features, flaws } = channel;
   const facts: Fact[] = [];
   const clipping = flaws.clipping();
   if (clipping) facts.push([{ kind: 'clipping', ...clipping }, clipping.shape === 'soft' ? 0.6 : sure(clipping.count, 2, 20)]);
   if (flaws.dropouts.length > 0) facts.push([{ kind: 'dropouts', count: flaws.dropouts.length, spans: flaws.dropouts }, 0.9]);
-  if (features.body.length < 8) return facts;
+  if (features.body.length < 8) return { facts, heard: null };
   const talk = findTalk(features);
   const talks = talk.talkFrames * features.frameSeconds >= 0.5;
   // Quiet frames: up to 3 dB above their median.
@@ -71,7 +80,17 @@ export function contentFacts(channel: ChannelSurvey, seconds: number): Fact[] {
   if (quiet) facts.push(...noiseFacts(channel, talk, talks, quiet.power, noiseDb, hums));
   facts.push(...hums.map((hum): Fact => humFact(channel, hum, noiseDb)));
   if (talks) facts.push(...voiceFacts(channel, talk));
-  const gaps = findGaps(features, talk);
+  return { facts, heard: { features, talk, talks } };
+}
+
+/**
+ * What lies between the words on `own`, where `others` are silent too: breaths, sounds, pauses, and passages with noise alone. Of
+ * several channels together only what is there on all of them.
+ */
+export function gapFacts(own: readonly Heard[], others: readonly Heard[]): Fact[] {
+  const facts: Fact[] = [];
+  const talks = own.some((heard) => heard.talks);
+  const gaps = findGaps(own, others);
   if (gaps.passages.length > 0) facts.push([{ kind: 'noise-passages', spans: gaps.passages }, 0.9]);
   if (talks && gaps.pauses.length > 0) facts.push([{ kind: 'pauses', count: gaps.pauses.length, spans: gaps.pauses }, 0.9]);
   if (gaps.sounds.length > 0) facts.push([{ kind: 'gap-sounds', count: gaps.sounds.length, spans: gaps.sounds }, 0.7]);
@@ -162,10 +181,18 @@ function lowestVoiceHz(features: ChannelSurvey['features'], talk: Talk): number 
 function trueHums(channel: ChannelSurvey, talk: Talk, noiseDb: number): Hum[] {
   const { lines, probe } = channel.lines.finish();
   const audible = lines.filter(({ dbfs }) => dbfs > Math.max(LEAST_LINE_DBFS, noiseDb - LINE_UNDER_NOISE_DB - 12));
-  const hums = humsOf({ lines: audible, probe }).filter(({ lines: members }) =>
-    members.some(({ dbfs }) => dbfs > noiseDb - LINE_UNDER_NOISE_DB - 6),
-  );
+  const hums = humsOf({ lines: audible, probe })
+    .filter(({ lines: members }) => members.some(({ dbfs }) => dbfs > noiseDb - LINE_UNDER_NOISE_DB - 6))
+    .filter((hum) => hum.source === 'mains' || standsInGaps(channel, talk, hum.lines[0]!));
   return [...hums, ...highTones(channel, talk, noiseDb)];
+}
+
+/** Whether a line is there while nobody talks, as loud as it was found: else it is a partial of a voice that is held. */
+function standsInGaps({ features }: ChannelSurvey, talk: Talk, { hz, dbfs }: { readonly hz: number; readonly dbfs: number }): boolean {
+  const quiet = features.meanSpectrum(-Infinity, talk.quietDb + 3);
+  if (!quiet) return true;
+  const k = Math.round(hz / features.binHz);
+  return powerToDb(quiet.power[k - 1]! + quiet.power[k]! + quiet.power[k + 1]! + 1e-17) > dbfs - LINE_IN_GAPS_DB;
 }
 
 /** Steady tones above 1.5 kHz: bins of the quiet spectrum that stand 14 dB out of what is beside them. */

@@ -1,8 +1,7 @@
 import { powerToDb } from '../units.js';
-import type { Features } from './features.js';
 import type { NoisePassage } from './findings.js';
 import { quantile, runs } from './growing.js';
-import type { Talk } from './talk.js';
+import type { HeardChannel } from './talk.js';
 
 /** A passage is this long at least, no louder than this above the floor, and this far from words. Common practice, no source. */
 const LEAST_SECONDS = 0.5;
@@ -16,18 +15,28 @@ const SECONDS_PER_DB = { level: 0.25, flutter: 0.2, drift: 0.3 } as const;
 
 /**
  * Stretches with noise alone, best first: long (two seconds are enough), steady, and as quiet as the quietest of
- * them. A louder one holds more than the noise that lies under the words.
+ * them. A louder one holds more than the noise that lies under the words. Of several channels: noise alone on all of them,
+ * their power together.
+ * @param elsewhere frames in which something sounds on another channel: what is heard of that here is no noise.
  */
-export function findPassages(features: Features, talk: Talk): NoisePassage[] {
-  const seconds = features.frameSeconds;
-  const body = features.body.values;
+export function findPassages(channels: readonly HeardChannel[], elsewhere: Uint8Array = new Uint8Array(0)): NoisePassage[] {
+  const seconds = channels[0]!.features.frameSeconds;
   const clear = Math.round(CLEAR_SECONDS / seconds);
-  const noise = new Uint8Array(body.length);
-  for (let i = 0; i < body.length; i++) noise[i] = body[i]! < talk.floorDb[i]! + ABOVE_FLOOR_DB && body[i]! > LEAST_DBFS ? 1 : 0;
-  for (const { from, to } of talk.stretches) noise.fill(0, Math.max(0, from - clear), to + clear);
+  const noise = new Uint8Array(channels[0]!.features.body.values.length).fill(1);
+  for (const { features, talk } of channels) {
+    const body = features.body.values;
+    for (let i = 0; i < noise.length; i++) if (!(body[i]! < talk.floorDb[i]! + ABOVE_FLOOR_DB && body[i]! > LEAST_DBFS)) noise[i] = 0;
+    for (const { from, to } of talk.stretches) noise.fill(0, Math.max(0, from - clear), to + clear);
+  }
+  elsewhere.forEach((flag, i) => flag && noise.fill(0, Math.max(0, i - clear), i + 1 + clear));
+  const levels = channels.map(({ features }) => features.level.values);
+  const level =
+    levels.length === 1
+      ? levels[0]!
+      : levels[0]!.map((_, i) => powerToDb(levels.reduce((sum, values) => sum + 10 ** (values[i]! / 10), 0) / levels.length));
   const found = runs(noise)
     .filter(([from, to]) => (to - 1 - from) * seconds >= LEAST_SECONDS)
-    .map(([from, to]) => describe(features.level.values.subarray(from, to), from * seconds, (to - 1) * seconds));
+    .map(([from, to]) => describe(level.subarray(from, to), from * seconds, (to - 1) * seconds));
   const quietest = Math.min(...found.map(({ dbfs }) => dbfs));
   const worth = ({ startSeconds, endSeconds, dbfs, withinDb, driftDb }: NoisePassage): number =>
     Math.min(ENOUGH_SECONDS, endSeconds - startSeconds) -

@@ -63,7 +63,7 @@ function channelsSuggestion(all: readonly FindingFacts[]): TreatmentSettings {
   const problem = all.find((fact) => fact.kind === 'channel');
   if (problem?.problem === 'opposite') return settings({ kind: 'channels', polarity: 'second' });
   if (problem?.problem === 'dead' || problem?.problem === 'quieter')
-    return settings({ kind: 'channels', route: problem.channel === 0 ? 'second' : 'first' });
+    return settings({ kind: 'channels', route: problem.channel === 1 ? 'second' : 'first' });
   return settings({ kind: 'channels' });
 }
 

@@ -2,11 +2,13 @@ import { parametersOf, treatmentOf, type Finding, type ThirdOctave } from '@euph
 import { Check } from 'lucide-react';
 import { formatNumber, setMinus } from '../../components/figures.js';
 import { shareOf } from '../../components/ruler-scale.js';
-import { certaintyWord, inWords, type Gauge } from './in-words.js';
+import { certaintyWord, channelInWords, inWords, type Gauge } from './in-words.js';
 import { Where } from './where.js';
 
 interface Props {
   readonly finding: Finding;
+  /** Of the recording. */
+  readonly channels: number;
   readonly seconds: number;
   readonly taken: boolean;
   readonly current: boolean;
@@ -16,7 +18,7 @@ interface Props {
 }
 
 /** One finding: what it is, its figure, how bad, where, how sure, and what would mend it. */
-export function FindingLine({ finding, seconds, taken, current, onPick, onLoop, onTake }: Props) {
+export function FindingLine({ finding, channels, seconds, taken, current, onPick, onLoop, onTake }: Props) {
   const { title, figure, sentence, gauge, spans } = inWords(finding);
   const { suggestion } = finding;
   const definition = suggestion && treatmentOf(suggestion.kind);
@@ -27,7 +29,12 @@ export function FindingLine({ finding, seconds, taken, current, onPick, onLoop, 
       onFocus={onPick}
       className={`grid grid-cols-[150px_128px_1fr_190px_232px] items-center gap-x-4 border-t py-2 ${current ? 'border-ink' : 'border-line'}`}
     >
-      <strong className="text-[15px] font-semibold">{title}</strong>
+      <strong className="text-[15px] leading-tight font-semibold">
+        {title}
+        {finding.channel !== undefined && finding.kind !== 'channel' && (
+          <span className="block text-[12px] font-normal text-soft">{channelInWords(finding.channel, channels)}</span>
+        )}
+      </strong>
       <b className="whitespace-nowrap text-[19px] leading-none font-semibold">{figure}</b>
       <p className="m-0 text-[13px] leading-snug">
         {sentence}{' '}

@@ -28,7 +28,7 @@ const facts: Record<string, FindingFacts> = {
   sibilance: { kind: 'sibilance', db: -3, spans },
   room: { kind: 'room', decaySeconds: 0.62 },
   bandwidth: { kind: 'bandwidth', hz: 3400 },
-  channel: { kind: 'channel', problem: 'quieter', channel: 1, db: 15 },
+  channel: { kind: 'channel', problem: 'quieter', channel: 2, db: 15 },
   dropouts: { kind: 'dropouts', count: 3, spans },
   'gap-sounds': { kind: 'gap-sounds', count: 1, spans },
   'noise-passages': { kind: 'noise-passages', spans: [{ ...spans[0]!, dbfs: -52.1, withinDb: 2.3, driftDb: 0.2 }] },

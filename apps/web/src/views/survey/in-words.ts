@@ -21,7 +21,11 @@ export interface InWords {
 const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
 const around = (seconds: readonly number[]): SpanSeconds[] => seconds.map((at) => ({ startSeconds: at, endSeconds: at + 0.005 }));
 const hz = (value: number): string => `${formatNumber(value, value < 1000 && value % 1 !== 0 ? 1 : 0)} Hz`;
-const side = (channel: number): string => (channel === 0 ? 'left' : 'right');
+const side = (channel: number): string => (channel === 1 ? 'left' : 'right');
+
+/** Which channel has it, of so many. */
+export const channelInWords = (channel: number, channels: number): string =>
+  channels === 2 ? `${side(channel)} only` : `channel ${channel} only`;
 
 /** Title, figure and sentence of a finding, and where it is. */
 export function inWords(finding: Finding): InWords {

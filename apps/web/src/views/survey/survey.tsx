@@ -12,7 +12,7 @@ import { FindingLine } from './finding-line.js';
 import { inWords } from './in-words.js';
 import { isTaken } from './is-taken.js';
 import { SurveyStrip } from './survey-strip.js';
-import { useSurvey } from './use-survey.js';
+import { useFindings, useSurvey } from './use-survey.js';
 
 /** A place is looped with this much around it, and no shorter than this. */
 const AROUND_SECONDS = 0.7;
@@ -27,7 +27,7 @@ export function Survey() {
   const [picked, setPicked] = useState<Finding | null>(null);
   const take = useTake();
   const loop = useLoopAt();
-  const findings = view?.survey?.findings ?? [];
+  const findings = useFindings(recording.id) ?? [];
   const seconds = view?.survey?.seconds ?? 1;
   const toMend = findings.filter(({ suggestion }) => suggestion !== null);
   const toKnow = findings.filter(({ suggestion }) => suggestion === null);
@@ -37,6 +37,7 @@ export function Survey() {
     <FindingLine
       key={`${finding.kind}/${i}`}
       finding={finding}
+      channels={recording.facts!.channels}
       seconds={seconds}
       taken={taken(finding)}
       current={picked === finding}
@@ -148,7 +149,8 @@ function useTake() {
   return (taken: readonly Finding[], all: readonly Finding[]): void => {
     for (const finding of taken) {
       const track = activeTrack(store.getState().session);
-      if (!track || !finding.suggestion) continue;
+      // One treatment may mend what several channels have.
+      if (!track || !finding.suggestion || isTaken(track, finding.suggestion)) continue;
       const treatmentId = crypto.randomUUID();
       const { title } = inWords(finding);
       dispatch(edited({ type: 'take-suggestion', trackId: track.id, treatmentId, title, settings: finding.suggestion }));

@@ -1,7 +1,9 @@
 import type { SurveyView } from '@euphonos/contracts';
-import type { Finding } from '@euphonos/dsp';
-import { useCallback, useSyncExternalStore } from 'react';
+import { findingsFor, type Finding } from '@euphonos/dsp';
+import { useCallback, useMemo, useSyncExternalStore } from 'react';
 import { toast } from 'sonner';
+import { activeTrack } from '../../store/session-slice.js';
+import { useApp } from '../../store/store.js';
 import { cancelSurvey, getSurvey, surveyAgain } from '../../api/client.js';
 import { onJobEvent } from '../../api/events.js';
 
@@ -66,8 +68,10 @@ export function useSurvey(recordingId: string) {
   return { view, again, cancel };
 }
 
-/** What a survey found, once it is made: for whoever does not care how far it is. */
+/** What a survey found that concerns the track at work, once it is made: for whoever does not care how far it is. */
 export function useFindings(recordingId: string): readonly Finding[] | null {
   const watch = recordingId === '' ? null : watchOf(recordingId);
-  return useSyncExternalStore(watch?.subscribe ?? NOTHING, () => watch?.view?.survey?.findings ?? null);
+  const all = useSyncExternalStore(watch?.subscribe ?? NOTHING, () => watch?.view?.survey?.findings ?? null);
+  const channels = useApp(({ session }) => activeTrack(session)?.channels.join() ?? '');
+  return useMemo(() => all && findingsFor(all, channels.split(',').map(Number)), [all, channels]);
 }
