@@ -1,6 +1,9 @@
 // The yardsticks of the noise bench: measures and textbook methods against what can be worked out by hand, and the
 // gradients of the speech model's trainer against differences.
+import { spawnSync } from 'node:child_process';
+import { statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { estoi, powerKurtosis, resampled, segmentalSnr, siSdr } from './measures.mjs';
 import { Network } from './train/network.mjs';
 import { apply, ideal, methods, powers, profileOf } from './textbook.mjs';
@@ -159,3 +162,20 @@ test('gradients of the speech model are those of differences', () => {
     expect(Math.abs((up - down) / 0.02 - gradient)).toBeLessThan(0.02 + 0.02 * Math.abs(gradient));
   }
 });
+
+const PYTHON = '/usr/bin/python3';
+const hasTorch = spawnSync(PYTHON, ['-c', 'import torch']).status === 0;
+if (!hasTorch) console.log('The trainer of the gain network was not run: python3-torch is not installed here. Nothing else needs it.');
+(hasTorch ? test : test.skip)(
+  'three steps of training: the loss is a number, and the weights are as many as the kernels read',
+  () => {
+    const out = join(tmpdir(), 'euphonos-gain-network.bin');
+    const { status, stdout, stderr } = spawnSync(PYTHON, [join(process.cwd(), 'bench/train/train.py'), '--quick', '--out', out], {
+      encoding: 'utf8',
+    });
+    expect([status, stderr]).toEqual([0, '']);
+    expect(stdout).toMatch(/3 of 3: loss -?\d/);
+    expect(statSync(out).size).toBe(statSync(join(process.cwd(), 'packages/dsp/kernels/gain-network.bin')).size);
+  },
+  120_000,
+);

@@ -27,11 +27,11 @@ run('kernels', 'assemblyscript/bin/asc.js', [
   '--use',
   'abort=',
 ]);
-// The suppressor of a library travels in the same file, as a custom section: whoever has the kernels has it too.
+// The weights of the gain network travel in the same file, as a custom section: whoever has the kernels has them too.
 appendSection(
   join(root, 'packages/dsp/kernels/kernels.wasm'),
-  'suppressor',
-  readFileSync(join(root, 'node_modules/@jitsi/rnnoise-wasm/dist/rnnoise.wasm')),
+  'gain-network',
+  readFileSync(join(root, 'packages/dsp/kernels/gain-network.bin')),
 );
 const onlyCore = process.argv.includes('--only-core');
 run('TypeScript', 'typescript/bin/tsc', ['-b', ...(onlyCore ? ['apps/cli'] : [])]);

@@ -1,5 +1,5 @@
 export { frame, binRe, binIm, fftSetUp, forward, inverse } from './fft';
-export { window, history, overlap, table, floors, aid, weighedPower, speechPower, rawGain, gain, noiseReductionSetUp, noiseReductionReset, weighFrame, reduceHop } from './noise-reduction';
+export { window, history, overlap, table, floors, weighedPower, speechPower, rawGain, gain, noiseReductionSetUp, noiseReductionReset, weighFrame, reduceHop } from './noise-reduction';
 export { bandStart, share } from './speech-shares';
 export { noisePower, profilePower } from './noise-estimate';
 export { modelInput, modelOutput, modelState, modelSilent, modelFirst, modelFirstBias, modelInto, modelIntoBias, modelAgain, modelAgainBias, modelLast, modelLastBias, speechModelSetUp, speechModelStep } from './speech-model';
@@ -11,3 +11,5 @@ export { strip, predictionError, modelWindow, models, missing, sides, incoming, 
 export { arSetUp, arInterpolate } from './interpolation';
 export { weighHistory, weighWindow, weighOverlap, weighPower, weighGain, weighSetUp, weighAnalyse, weighAdd } from './weighing';
 export { classHistory, classWindow, classPower, classSums, classSetUp, classAnalyse, classAdd } from './class-spectra';
+export { wideStart, bandFeatures, bandMaps, localWeights, localBias, joinWeights, skipWeights, bandGain, binGain } from './gain-model';
+export { trunkInput, trunkMaps, trunkState, firstWeights, firstScales, firstBias, intoWeights1, intoScales1, intoBias1, againWeights1, againScales1, againBias1, intoWeights2, intoScales2, intoBias2, againWeights2, againScales2, againBias2, mapsWeights, mapsScales, mapsBias, gainTrunkSetUp, gainTrunkFirst, gainTrunkSecond } from './gain-trunk';

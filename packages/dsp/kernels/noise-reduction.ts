@@ -1,8 +1,11 @@
-// Noise reduction, a hop at a time: the noise as it is now (./noise-estimate), the share of speech in every band
+// Noise reduction, a hop at a time. With the gain network (./gain-model) its word is what counts: its gain g and the power over the
+// noise make the a-priori SNR g² P/N, and the gain is that of log-MMSE (Ephraim & Malah 1985, eq. 20). Without it, and above its bands:
+// the noise as it is now (./noise-estimate), the share of speech in every band
 // (./speech-model), and from both the gain of every bin. The a-priori SNR is the geometric mean of what the
 // decision-directed rule says of a bin (Ephraim & Malah 1984, eq. 51) and what the model says of its band; the gain is
 // Wiener's, and the log-MMSE gain (Ephraim & Malah 1985, eq. 20) estimates the speech that the next frame starts from.
 // exp(E1(v) / 2) comes from a table that TypeScript fills, indexed by the exponent and the top seven mantissa bits of v.
+import { binGain, gainModelHear, gainModelReset, gainModelSay, gainModelSetUp, modelledBins } from './gain-model';
 import { binIm, binRe, fftSetUp, forward, frame, inverse } from './fft';
 import { allocate } from './memory';
 import { noiseEstimateReset, noiseEstimateSetUp, noiseFollow, noisePower, noiseTrack } from './noise-estimate';
@@ -23,13 +26,13 @@ const SPEECH_SCALE: f32 = 1.28;
 const GAP_SCALE: f32 = 0.92;
 const TALK_PRESENCE: f32 = 0.55;
 const FOLLOWED: i32 = 1;
-const AIDED: i32 = 3;
 /** What is slow need not be looked at in every frame; of long ones fewer go into the grid on which chains start. */
 let followEvery: i32 = 4;
 
 let bins: i32 = 0;
 let size: i32 = 0;
 let lookAhead: i32 = 0;
+let modelled: bool = false;
 let frames: i32 = 0;
 let smoothed: usize = 0;
 let slots: usize = 0;
@@ -47,9 +50,6 @@ export let overlap: usize = 0;
 export let table: usize = 0;
 /** Lowest gain of each bin. */
 export let floors: usize = 0;
-/** Power of what a suppressor takes for voice in the frame that is weighed, for mode 3. */
-export let aid: usize = 0;
-let aided: bool = false;
 /** Power of the frame that is weighed. */
 export let weighedPower: usize = 0;
 /** Clean-speech power estimate of the previous frame, per bin. */
@@ -58,7 +58,8 @@ export let speechPower: usize = 0;
 export let rawGain: usize = 0;
 export let gain: usize = 0;
 
-export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i32, ahead: i32): void {
+/** `gainBands` 0 for no gain network; of its bands so many are `gainSingle` bins. */
+export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i32, ahead: i32, gainBands: i32, gainSingle: i32): void {
   fftSetUp(fftSize);
   size = fftSize;
   bins = (fftSize >> 1) + 1;
@@ -66,13 +67,14 @@ export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i
   followEvery = fftSize <= 2048 ? 4 : 1;
   noiseEstimateSetUp(bins);
   speechSharesSetUp(bins, bandCount, hiddenCount);
+  modelled = gainBands > 0;
+  if (modelled) gainModelSetUp(bins, gainBands, gainSingle);
   const bytes = (bins << 2) + 32;
   window = allocate(fftSize << 2);
   history = allocate(fftSize << 2);
   overlap = allocate(fftSize << 2);
   table = allocate((TABLE_STEPS + 2) << 2);
   floors = allocate(bytes);
-  aid = allocate(bytes);
   power = allocate(bytes);
   weighedPower = allocate(bytes);
   speechPower = allocate(bytes);
@@ -89,6 +91,7 @@ export function noiseReductionReset(): void {
   memory.fill(history, 0, size << 2);
   memory.fill(overlap, 0, size << 2);
   memory.fill(speechPower, 0, bins << 2);
+  if (modelled) gainModelReset();
   speechSharesReset();
   memory.fill(slots, 0, (lookAhead + 1) * 2 * slotBytes);
   memory.copy(gain, floors, bins << 2);
@@ -120,18 +123,6 @@ function halfE1Exp(v: v128): v128 {
   return f32x4.add(low, f32x4.mul(f32x4.sub(high, low), fraction));
 }
 
-/** Two gains to one: Wiener gain of the geometric mean of the a-priori SNR that each stands for. */
-// @ts-ignore: decorator
-@inline
-function agreed(a: v128, b: v128): v128 {
-  const one = f32x4.splat(1);
-  const most = f32x4.splat(<f32>0.9995);
-  const p = f32x4.pmin(most, a);
-  const q = f32x4.pmin(most, b);
-  const snr = f32x4.sqrt(f32x4.mul(f32x4.div(p, f32x4.sub(one, p)), f32x4.div(q, f32x4.sub(one, q))));
-  return f32x4.div(snr, f32x4.add(one, snr));
-}
-
 /** Gains of the frame in `bins`. memory: decision-directed weight; minSnr: floor of the a-priori SNR. */
 function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
   const one = f32x4.splat(1);
@@ -143,8 +134,6 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
   const sure = min<f32>(1, presence / SURE_PRESENCE);
   const trust = f32x4.splat(GAP_TRUST + (LEAST_TRUST - GAP_TRUST) * sure);
   const scale = f32x4.splat(GAP_SCALE + (SPEECH_SCALE - GAP_SCALE) * min<f32>(1, presence / TALK_PRESENCE));
-  // Where the model hears nobody, a suppressor that takes hiss for voice has no say.
-  const say = f32x4.splat(sure);
   const end = <usize>(bins << 2);
   for (let o: usize = 0; o < end; o += 16) {
     const re = v128.load(binRe + o);
@@ -163,11 +152,23 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
     const g = f32x4.pmin(one, f32x4.mul(wiener, halfE1Exp(f32x4.mul(wiener, post))));
     v128.store(speechPower + o, f32x4.mul(f32x4.mul(g, g), p));
     const deepest = v128.load(floors + o);
-    const own = f32x4.pmax(deepest, wiener);
-    if (aided) {
-      const heardThere = f32x4.pmax(deepest, f32x4.sqrt(f32x4.div(v128.load(aid + o), f32x4.add(p, f32x4.splat(1e-20)))));
-      v128.store(rawGain + o, f32x4.pmax(deepest, f32x4.add(own, f32x4.mul(say, f32x4.sub(agreed(own, heardThere), own)))));
-    } else v128.store(rawGain + o, own);
+    v128.store(rawGain + o, f32x4.pmax(deepest, wiener));
+  }
+}
+
+/** The same for the bins that the gain network knows. */
+function estimateModelled(threshold: f32): void {
+  const one = f32x4.splat(1);
+  const over = f32x4.splat(threshold);
+  for (let o: usize = 0, end = <usize>(modelledBins & ~3) << 2; o < end; o += 16) {
+    const p = v128.load(weighedPower + o);
+    const post = f32x4.div(p, f32x4.add(f32x4.mul(over, v128.load(noisePower + o)), f32x4.splat(1e-14)));
+    const told = v128.load(binGain + o);
+    const prior = f32x4.mul(f32x4.mul(told, told), post);
+    const wiener = f32x4.div(prior, f32x4.add(one, prior));
+    const g = f32x4.pmin(one, f32x4.mul(wiener, halfE1Exp(f32x4.mul(wiener, post))));
+    v128.store(speechPower + o, f32x4.mul(f32x4.mul(g, g), p));
+    v128.store(rawGain + o, f32x4.pmax(v128.load(floors + o), g));
   }
 }
 
@@ -198,8 +199,8 @@ function smoothOverFrequency(reach: i32): void {
 /**
  * Takes a hop of samples at the end of `history`, reduces the noise of the frame that is `lookAhead` hops older, and adds
  * it to `overlap`, whose first hop is then finished. mode: 0 the profile as it stands, 1 it follows by `speed` every
- * fourth frame (each of more than 2048) within `most` times its level, 2 tracked at this pace after the first `most` frames,
- * 3 the same, and what is in `aid` has a say in the gains.
+ * fourth frame (each of more than 2048) within `most` times its level, 2 tracked at this pace after the first `most` frames. What the
+ * trunk of the gain network said of the hop before is in `bandMaps` by then; what it is to hear next is in `bandFeatures` after.
  */
 export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, reach: i32, opening: f32, closing: f32, speed: f32, most: f32): void {
   const bytes = <usize>(size << 2);
@@ -212,12 +213,15 @@ export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, 
   if (mode == FOLLOWED && frames % followEvery == 0) noiseFollow(power, share, speed, most);
   if (mode > FOLLOWED) noiseTrack(power, share, speed, <i32>most);
   hearFrame(power, threshold);
+  if (modelled) {
+    gainModelHear(power, noisePower, threshold);
+    gainModelSay();
+  }
   frames++;
   memory.copy(overlap, overlap + hop, bytes - hop);
   memory.fill(overlap + bytes - hop, 0, hop);
   if (frames <= lookAhead) return;
   takeFrame(frames % (lookAhead + 1));
-  aided = mode == AIDED;
   weighFrame(memory_, minSnr, threshold, reach, opening, closing);
   inverse();
   multiplyByWindow();
@@ -246,6 +250,7 @@ function takeFrame(slot: i32): void {
 /** Weighs the spectrum at hand. opening and closing: share of the step taken a frame. */
 export function weighFrame(memory: f32, minSnr: f32, threshold: f32, reach: i32, opening: f32, closing: f32): void {
   estimateGains(memory, minSnr, threshold);
+  if (modelled) estimateModelled(threshold);
   if (reach > 0) smoothOverFrequency(reach);
   const end = <usize>(bins << 2);
   const zero = f32x4.splat(0);

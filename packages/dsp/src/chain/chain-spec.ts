@@ -41,10 +41,11 @@ export function parametersOf(settings: TreatmentSettings): ParameterValues {
 
 /**
  * Reads a chain from untrusted JSON. A parameter left out takes its default; `bypassed` left out is false.
+ * @param stored of a session: what is left out was not known when it was stored, and stays as it was then.
  * @throws {DspError} `chain-shape`, `treatment-unknown`, `parameter-unknown`, `parameter-type`,
  *   `parameter-range` or `parameter-conflict`.
  */
-export function parseChain(json: unknown): ChainSpec {
+export function parseChain(json: unknown, stored = false): ChainSpec {
   if (!isRecord(json) || !Array.isArray(json['treatments']))
     throw new DspError('chain-shape', 'A chain is an object { "treatments": [ … ] }; this is something else.');
   const extra = Object.keys(json).find((key) => key !== 'treatments');
@@ -52,13 +53,13 @@ export function parseChain(json: unknown): ChainSpec {
   const list = json['treatments'] as unknown[];
   if (list.length > MAX_TREATMENTS)
     throw new DspError('chain-shape', `A chain holds up to ${MAX_TREATMENTS} treatments; this has ${list.length}.`);
-  const treatments = list.map(parseTreatment);
+  const treatments = list.map((treatment, i) => parseTreatment(treatment, i, stored));
   const ids = treatments.flatMap(({ id }) => (id === undefined ? [] : [id]));
   if (new Set(ids).size !== ids.length) throw new DspError('chain-shape', 'Two treatments of the chain have the same id.');
   return { treatments };
 }
 
-function parseTreatment(json: unknown, index: number): TreatmentSettings {
+function parseTreatment(json: unknown, index: number, stored: boolean): TreatmentSettings {
   if (!isRecord(json)) throw new DspError('chain-shape', `Treatment ${index + 1} is not an object { "kind": … }.`);
   const { kind, bypassed = false, id, ...given } = json;
   const definition = typeof kind === 'string' ? findTreatment(kind) : undefined;
@@ -76,7 +77,7 @@ function parseTreatment(json: unknown, index: number): TreatmentSettings {
   for (const name of Object.keys(given))
     if (!names.includes(name))
       throw new DspError('parameter-unknown', `${definition.kind} has no parameter "${name}"; it has ${names.join(', ')}.`, { kind, name });
-  const values = defaultValues(definition);
+  const values = { ...defaultValues(definition), ...(stored ? definition.formerly : {}) };
   for (const name of names) if (given[name] !== undefined) values[name] = parseSetting(definition, name, given[name]);
   const conflict = definition.conflict?.(values as ParameterValues);
   if (conflict) throw new DspError('parameter-conflict', conflict, { kind });

@@ -28,6 +28,11 @@ export class KernelInstance {
     return new Float32Array(this.#memory, this.#address(name), length);
   }
 
+  /** A view of `length` bytes with sign at an exported address. */
+  bytes(name: string, length: number): Int8Array {
+    return new Int8Array(this.#memory, this.#address(name), length);
+  }
+
   /** A view of `length` doubles at an exported address. */
   doubles(name: string, length: number): Float64Array {
     return new Float64Array(this.#memory, this.#address(name), length);

@@ -22,7 +22,7 @@ const THRESHOLD = 1;
 
 test('the kernel agrees with the plain rules over frames of rising level, the model saying what they say', () => {
   const size = 512;
-  const kernel = new NoiseReducer(kernels, size, 48000 / size);
+  const kernel = new NoiseReducer(kernels, size, 48000 / size, false);
   const fft = new RealFft(kernels, size);
   const noisePower = size * 10 ** -4;
   kernel.noisePower.fill(noisePower);
@@ -56,7 +56,7 @@ test('the kernel agrees with the plain rules over frames of rising level, the mo
 test('smoothing over frequency is a moving average, cut at the edges', () => {
   const size = 256;
   const [plain, smooth] = [0, 3].map((reach) => {
-    const kernel = new NoiseReducer(kernels, size, 48000 / size);
+    const kernel = new NoiseReducer(kernels, size, 48000 / size, false);
     kernel.noisePower.fill(size / 1e4);
     kernel.share.fill(0.5);
     kernel.floors.fill(0.01);

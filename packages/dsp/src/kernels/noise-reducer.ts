@@ -1,3 +1,4 @@
+import { GAIN_BANDS, GAIN_SINGLE, loadGainBands } from '../noise/gain-network.js';
 import { exponentialIntegral } from './exponential-integral.js';
 import { SPEECH_BANDS, speechBandBins } from '../noise/speech-bands.js';
 import { loadSpeechModel, SPEECH_HIDDEN, SPEECH_LOOK_AHEAD } from '../noise/speech-model.js';
@@ -19,8 +20,8 @@ function gainTable(): Float32Array {
 
 let sharedTable: Float32Array | undefined;
 
-/** How the noise is known: the profile as it stands, the profile moved with the level, tracked all the time, or that with a suppressor's say. */
-export const NOISE_MODES = { fixed: 0, follow: 1, tracked: 2, aided: 3 } as const;
+/** How the noise is known: the profile as it stands, the profile moved with the level, or tracked all the time. */
+export const NOISE_MODES = { fixed: 0, follow: 1, tracked: 2 } as const;
 
 /** The noise-reduction kernel for one channel: a hop into `history`, `reduceHop`, a hop out of `overlap`. */
 export class NoiseReducer {
@@ -35,8 +36,11 @@ export class NoiseReducer {
   readonly profilePower: Float32Array;
   /** Lowest gain of each bin. */
   readonly floors: Float32Array;
-  /** Power of what a suppressor takes for voice in the frame that is weighed next; counts in mode `aided`. */
-  readonly aid: Float32Array;
+  /** With the gain network: what its trunk is to hear of the newest frame, and what it said of the one before. */
+  readonly bandFeatures: Float32Array;
+  readonly bandMaps: Float32Array;
+  /** Gains of bands and bins as the network says. */
+  readonly binGain: Float32Array;
   /** Share of speech in each bin of the frame weighed last. */
   readonly share: Float32Array;
   /** Power of the frame weighed last. */
@@ -68,10 +72,22 @@ export class NoiseReducer {
     most: number,
   ) => void;
 
-  /** @param binHz distance of two bins, for the bands of the speech model. */
-  constructor(module: KernelModule, size: number, binHz: number) {
+  /**
+   * @param binHz distance of two bins, for the bands of the speech model.
+   * @param modelled with the gain network.
+   */
+  constructor(module: KernelModule, size: number, binHz: number, modelled: boolean) {
     requireFftSize(size);
-    const kernel = new KernelInstance(module, 'noiseReductionSetUp', size, SPEECH_BANDS, SPEECH_HIDDEN, SPEECH_LOOK_AHEAD);
+    const kernel = new KernelInstance(
+      module,
+      'noiseReductionSetUp',
+      size,
+      SPEECH_BANDS,
+      SPEECH_HIDDEN,
+      SPEECH_LOOK_AHEAD,
+      modelled ? GAIN_BANDS : 0,
+      GAIN_SINGLE,
+    );
     const bins = size / 2 + 1;
     this.window = kernel.floats('window', size);
     this.history = kernel.floats('history', size);
@@ -79,7 +95,10 @@ export class NoiseReducer {
     this.noisePower = kernel.floats('noisePower', bins);
     this.profilePower = kernel.floats('profilePower', bins);
     this.floors = kernel.floats('floors', bins);
-    this.aid = kernel.floats('aid', bins);
+    this.bandFeatures = kernel.floats('bandFeatures', modelled ? 2 * GAIN_BANDS : 0);
+    this.bandMaps = kernel.floats('bandMaps', modelled ? 3 * GAIN_BANDS : 0);
+    this.binGain = kernel.floats('binGain', modelled ? bins : 0);
+    if (modelled) loadGainBands(kernel, module);
     this.share = kernel.floats('share', bins);
     this.weighedPower = kernel.floats('weighedPower', bins);
     this.speechPower = kernel.floats('speechPower', bins);

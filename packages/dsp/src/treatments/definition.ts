@@ -30,6 +30,8 @@ export type ParameterSpecs = Readonly<Record<string, ParameterSpec>>;
 export interface ChoiceSpec {
   readonly title: string;
   readonly default: string;
+  /** Shown at once, or only among the finer settings. */
+  readonly finer?: boolean;
   readonly options: readonly { readonly value: string; readonly title: string; readonly sentence: string }[];
   readonly sentence: string;
 }
@@ -77,6 +79,8 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
   readonly sentence: string;
   readonly parameters: S;
   readonly choices?: Readonly<Record<string, ChoiceSpec>>;
+  /** What a setting was before it could be chosen: for chains that were stored then. */
+  readonly formerly?: Readonly<Record<string, SettingValue>>;
   /** Lists are empty by default. */
   readonly lists?: Readonly<Record<string, ListSpec>>;
   /**

@@ -40,7 +40,7 @@ function clip(value: unknown, where: string, recordingFrames: number): Clip {
     line: line(json['line'], `${where}.line`),
     fadeIn: fade(json['fadeIn'], `${where}.fadeIn`),
     fadeOut: fade(json['fadeOut'], `${where}.fadeOut`),
-    chain: json['chain'] === null || json['chain'] === undefined ? null : parseChain(json['chain']),
+    chain: json['chain'] === null || json['chain'] === undefined ? null : parseChain(json['chain'], true),
   };
 }
 

@@ -62,7 +62,7 @@ function track(value: unknown, where: string, schema: number): Track {
     recordingId: text(json['recordingId'], `${where}.recordingId`),
     recordingFrames,
     channels: channels(json['channels'], `${where}.channels`),
-    chain: parseChain(json['chain']),
+    chain: parseChain(json['chain'], true),
     noise: noise(json, where, within),
     noiseHeld: json['noiseHeld'] === true,
     loop: loop && loop.endFrame > endOf(clips) ? fail(`${where}.loop`, 'must lie in the track') : loop,
@@ -96,7 +96,7 @@ function version(value: unknown, where: string, schema: number): Version {
     keptAt: text(json['keptAt'], `${where}.keptAt`),
     tracks: tracksOf(json, `${where}.`, schema),
     target: requireTarget(object(json['target'], `${where}.target`)),
-    chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain']),
+    chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain'], true),
   };
 }
 
@@ -122,7 +122,7 @@ export function parseDocument(value: unknown): SessionDocument {
     schemaVersion: SCHEMA_VERSION,
     sampleRateHz: frame(json['sampleRateHz'], 'sampleRateHz'),
     tracks: tracksOf(json, '', schema as number),
-    chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain']),
+    chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain'], true),
     target: requireTarget(object(json['target'], 'target')),
     versions,
   };

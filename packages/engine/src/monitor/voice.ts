@@ -66,8 +66,11 @@ export class Voice {
     const start = position + this.latencyFrames - leadFrames;
     const frame = this.timeline.frameAt(position) + start - position;
     this.#inPosition = start - (((frame % GRID_FRAMES) + GRID_FRAMES) % GRID_FRAMES);
+    // Before the recording there is nothing to be heard: what remembers for long begins where a render begins.
+    const first = frame - start + this.#inPosition;
+    if (first < 0 && frame - start + position >= 0) this.#inPosition -= first;
     this.#turn.reset();
-    this.#turnPosition = this.#inPosition + this.#turn.latencyFrames - this.latencyFrames;
+    this.#turnPosition = this.#inPosition - this.latencyFrames;
   }
 
   /**
@@ -89,6 +92,7 @@ export class Voice {
 
   /** Makes the next `frames` frames. False, and nothing moved, when samples are missing. */
   run(frames: number): boolean {
+    if (!this.#turnUpTo(this.#inPosition - this.latencyFrames + this.#turn.latencyFrames)) return false;
     if (!this.timeline.read(this.#turnPosition, this.dry as PlanarBlock, frames)) return false;
     if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames, this.sound.store)) return false;
     this.#turn.process(this.dry, this.dry, frames);
@@ -96,6 +100,17 @@ export class Voice {
     this.#chain.process(this.#in, this.out, frames);
     this.#inPosition += frames;
     this.#turnPosition += frames;
+    return true;
+  }
+
+  /** The turn looks ahead by its own latency, more or less than the chain: after a start it hears that first. */
+  #turnUpTo(position: number): boolean {
+    while (this.#turnPosition < position) {
+      const frames = Math.min(QUANTUM_FRAMES, position - this.#turnPosition);
+      if (!this.timeline.read(this.#turnPosition, this.dry as PlanarBlock, frames)) return false;
+      this.#turn.process(this.dry, this.dry, frames);
+      this.#turnPosition += frames;
+    }
     return true;
   }
 }

@@ -1,5 +1,6 @@
 import { copyFrames } from '../../copy-frames.js';
 import { DspError } from '../../errors.js';
+import { GainTrunk } from '../../kernels/gain-trunk.js';
 import { NOISE_MODES, NoiseReducer } from '../../kernels/noise-reducer.js';
 import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
@@ -9,7 +10,6 @@ import type { TreatmentProcessor } from '../definition.js';
 import type { NoiseReductionSpecs, NoiseReductionValues } from './settings.js';
 import { floorGains, tonesDb } from './reduction-curve.js';
 import { effectiveValues, isProfiled } from './settings.js';
-import { canAid, VoiceAid } from './voice-aid.js';
 
 /** Weight of the past in the decision-directed estimate (Ephraim & Malah 1984, section V); 0.94 with the model beside it. */
 const DECISION_MEMORY = 0.94;
@@ -41,6 +41,14 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
   readonly #hop: number;
   readonly #sampleRateHz: number;
   readonly #mode: string;
+  readonly #network: string;
+  /** Of the gain network; null where it is not used. */
+  readonly #trunk: GainTrunk | null;
+  /** After how many frames of a hop each part of the trunk's work is done, and which is next. */
+  readonly #workFrames: number;
+  #work = 0;
+  /** A hop was heard. */
+  #heard = false;
   #fill = 0;
   #minPriorSnr = 0;
   #threshold = 1;
@@ -50,6 +58,8 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
 
   constructor(context: ProcessorContext, values: NoiseReductionValues) {
     this.#mode = values['mode'] as string;
+    this.#network = values['network'] as string;
+    const modelled = this.#network !== 'light';
     const profiled = isProfiled(values);
     const profile = profiled ? context.noiseProfile : undefined;
     const size = frameSizeFor(context.sampleRateHz);
@@ -67,25 +77,25 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     this.#size = size;
     this.#hop = size / HOPS_PER_FRAME;
     this.latencyFrames = size + SPEECH_LOOK_AHEAD * this.#hop;
+    this.#trunk = modelled ? new GainTrunk(context.kernels, context.channels) : null;
+    this.#workFrames = Math.floor(this.#hop / (2 * context.channels + 1));
     const window = analysisWindow(size);
     this.#lanes = Array.from({ length: context.channels }, (_, c) => {
-      const kernel = new NoiseReducer(context.kernels, size, context.sampleRateHz / size);
+      const kernel = new NoiseReducer(context.kernels, size, context.sampleRateHz / size, modelled);
       kernel.window.set(window);
       kernel.profilePower.set(
         profile
           ? profile.channels[c]!.meanPower.map((power) => Math.max(power, LEAST_NOISE_POWER))
           : new Float32Array(size / 2 + 1).fill(LEAST_NOISE_POWER),
       );
-      const aid =
-        this.#mode === 'voice' && canAid(context.sampleRateHz) ? new VoiceAid(context.kernels, size, SPEECH_LOOK_AHEAD * this.#hop) : null;
-      return { kernel, aid, tones: profile ? tonesDb(kernel.profilePower) : new Float32Array(size / 2 + 1) };
+      return { kernel, tones: profile ? tonesDb(kernel.profilePower) : new Float32Array(size / 2 + 1) };
     });
     this.setParameters(values);
     this.reset();
   }
 
   setParameters(given: NoiseReductionValues): boolean {
-    if (given['mode'] !== this.#mode) return false;
+    if (given['mode'] !== this.#mode || given['network'] !== this.#network) return false;
     const values = effectiveValues(given);
     const framesPerMs = this.#sampleRateHz / 1000 / this.#hop;
     const binHz = this.#sampleRateHz / this.#size;
@@ -111,21 +121,37 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
 
   reset(): void {
     this.#fill = 0;
-    for (const { kernel, aid } of this.#lanes) {
-      kernel.reset();
-      aid?.reset();
+    this.#work = 0;
+    this.#heard = false;
+    this.#trunk?.reset();
+    for (const { kernel } of this.#lanes) kernel.reset();
+  }
+
+  /**
+   * The trunk of the network hears a hop while the next one is gathered: a part of it at a time, so that no turn of the audio clock
+   * carries all of it. What it says is needed when the hop is full.
+   */
+  #workOn(): void {
+    const trunk = this.#trunk!;
+    const channel = this.#work >> 1;
+    const { kernel } = this.#lanes[channel]!;
+    if (this.#work++ % 2 === 0) {
+      trunk.input.set(kernel.bandFeatures);
+      trunk.first(channel);
+    } else {
+      trunk.second(channel);
+      kernel.bandMaps.set(trunk.maps);
     }
   }
 
-  #reduce({ kernel, aid }: Lane): void {
+  #reduce({ kernel }: Lane): void {
     const hopSeconds = this.#hop / this.#sampleRateHz;
     const [mode, speed, most] =
       this.#mode === 'fixed'
         ? [NOISE_MODES.fixed, 0, 0]
         : this.#mode === 'follow'
           ? [NOISE_MODES.follow, 1 - 2 ** ((-(this.#size <= 2048 ? FOLLOW_EVERY : 1) * hopSeconds) / FOLLOW_SECONDS), FOLLOW_MOST_POWER]
-          : [aid ? NOISE_MODES.aided : NOISE_MODES.tracked, hopSeconds / TRACK_SECONDS, Math.round(LEARN_SECONDS / hopSeconds)];
-    aid?.writePower(kernel.aid);
+          : [NOISE_MODES.tracked, hopSeconds / TRACK_SECONDS, Math.round(LEARN_SECONDS / hopSeconds)];
     kernel.reduceHop(
       mode,
       DECISION_MEMORY,
@@ -144,20 +170,24 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     let n = 0;
     while (n < frames) {
       const fill = this.#fill;
-      const count = Math.min(frames - n, hop - fill);
+      const parts = this.#trunk ? 2 * this.#lanes.length : 0;
+      const next = this.#heard && this.#work < parts ? (this.#work + 1) * this.#workFrames : hop;
+      const count = Math.min(frames - n, next - fill);
       for (let c = 0; c < this.#lanes.length; c++) {
-        const { kernel, aid } = this.#lanes[c]!;
-        const { history, overlap } = kernel;
-        aid?.listen(input[c]!, n, count);
+        const { history, overlap } = this.#lanes[c]!.kernel;
         copyFrames(input[c]!, n, history, history.length - hop + fill, count);
         copyFrames(overlap, fill, output[c]!, n, count);
       }
       this.#fill += count;
       n += count;
-      if (this.#fill === hop) {
-        this.#fill = 0;
-        for (let c = 0; c < this.#lanes.length; c++) this.#reduce(this.#lanes[c]!);
+      if (this.#fill < hop) {
+        if (this.#fill === next) this.#workOn();
+        continue;
       }
+      this.#fill = 0;
+      this.#work = 0;
+      this.#heard = true;
+      for (let c = 0; c < this.#lanes.length; c++) this.#reduce(this.#lanes[c]!);
     }
   }
 }
@@ -167,8 +197,6 @@ export type NoiseInsight = Pick<NoiseReducer, 'gain' | 'share' | 'weighedPower' 
 
 interface Lane {
   readonly kernel: NoiseReducer;
-  /** In the mode that has it, at the rates that it can hear. */
-  readonly aid: VoiceAid | null;
   /** How far tones of the profile stand over what is around them, dB. */
   readonly tones: Float32Array;
 }

@@ -1,6 +1,6 @@
 import { defineTreatment } from '../definition.js';
 import { NoiseReductionProcessor } from './noise-reduction-processor.js';
-import { choices, idleSettings, isProfiled, lists, parameters } from './settings.js';
+import { choices, formerly, idleSettings, isProfiled, lists, parameters } from './settings.js';
 
 export type { NoiseReductionSpecs, NoiseReductionValues } from './settings.js';
 
@@ -12,6 +12,7 @@ export const noiseReduction = defineTreatment({
   sentence: 'Lowers steady noise (fan, hiss, air conditioning): by a profile of a passage with noise alone, or by tracking it.',
   parameters,
   choices,
+  formerly,
   lists,
   needsNoiseProfile: true,
   worksWithoutProfile: (values) => !isProfiled(values),

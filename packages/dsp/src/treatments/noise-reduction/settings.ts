@@ -138,11 +138,24 @@ export const choices = {
       {
         value: 'voice',
         title: 'by itself',
-        sentence: 'One control: the noise is tracked, a network that knows voices has a say, and everything else is set by itself.',
+        sentence: 'One control: the noise is tracked, and everything else is set by itself.',
       },
     ],
   },
+  network: {
+    title: 'Network',
+    default: 'full',
+    finer: true,
+    sentence: 'How much is computed to tell voice from noise.',
+    options: [
+      { value: 'full', title: 'full', sentence: 'Hears single harmonics: more of the voice stays, more of the noise goes.' },
+      { value: 'light', title: 'light', sentence: 'For weak machines: a fifth of the work, and a coarser ear.' },
+    ],
+  },
 } as const;
+
+/** How a chain was treated that was stored before a setting was known: it goes on sounding so. */
+export const formerly = { network: 'light' } as const;
 
 export const lists = {
   curve: {
@@ -185,7 +198,7 @@ export const isProfiled = (values: NoiseReductionValues): boolean => values['mod
 /** What counts for nothing as it is set: tones are known of a profile only, and by itself it has one control. */
 export function idleSettings(values: NoiseReductionValues): readonly string[] {
   if (values['mode'] === 'voice')
-    return settingNames({ parameters, choices, lists }).filter((name) => name !== 'mode' && name !== 'reductionDb');
+    return settingNames({ parameters, choices, lists }).filter((name) => name !== 'mode' && name !== 'reductionDb' && name !== 'network');
   return isProfiled(values) ? [] : ['tonalPercent'];
 }
 

@@ -40,7 +40,8 @@ export function TreatmentBody({ track, settings }: Props) {
   const idle = idleSettings?.(parametersOf(settings)) ?? [];
   const all = Object.entries(parameters).filter(([name]) => !idle.includes(name));
   const shown = all.filter(([, spec]) => finer || !spec.finer);
-  const hasFiner = all.some(([, spec]) => spec.finer);
+  const hasFiner = [...all.map(([, spec]) => spec), ...Object.values(choices)].some((spec) => spec.finer);
+  const shownChoices = Object.entries(choices).filter(([, spec]) => finer || !spec.finer);
   const derived = useFoundPauses(settings);
   const set = (name: string, value: SettingValue): void => {
     const more = derived(name, value);
@@ -53,7 +54,7 @@ export function TreatmentBody({ track, settings }: Props) {
       {measured && <EffectLine settings={settings} />}
       {needsProfile(settings) && <NoiseSource track={track} />}
       {Panel && settings.kind !== 'clicks' && <Panel track={track} settings={settings} set={set} />}
-      {Object.entries(choices).map(([name, spec]) => (
+      {shownChoices.map(([name, spec]) => (
         <div key={name} className="flex items-baseline gap-3 py-1 text-[13px]" title={spec.sentence}>
           <span className="w-[92px] shrink-0">{spec.title}</span>
           <Choice
