@@ -146,6 +146,23 @@ class Network(nn.Module):
         return torch.sigmoid(m[:, :, 0] + local + s[0] * here + s[1] * at(dd, 0) + s[2] * at(dd, 1) + s[3] * at(dd, 2) + s[4])
 
 
+def half_e1(v):
+    """exp(E1(v) / 2), Abramowitz & Stegun 5.1.53 and 5.1.56."""
+    low, high = v.clamp(1e-6, 1), v.clamp(1, 60)
+    series = -torch.log(low) - 0.57721566 + low * (0.99999193 + low * (-0.24991055 + low * (0.05519968 + low * (-0.00976004 + low * 0.00107857))))
+    top = high**4 + 8.5733287401 * high**3 + 18.059016973 * high**2 + 8.6347608925 * high + 0.2677737343
+    bottom = high**4 + 9.5733223454 * high**3 + 25.6329561486 * high**2 + 21.0996530827 * high + 3.9584969228
+    return torch.exp(torch.where(v < 1, series, torch.exp(-high) / high * top / bottom) / 2)
+
+
+def joined(gain, power, noise):
+    """The gain that is applied: of log-MMSE (Ephraim & Malah 1985, eq. 20), the network's gain g standing for an a-priori SNR of g² P/N."""
+    post = (power / noise[:, None]).clamp(1e-3, 1e5)
+    prior = gain.square() * post
+    wiener = prior / (1 + prior)
+    return (wiener * half_e1(wiener * post)).clamp(max=1)
+
+
 THIRDS = [(150 * 2 ** ((2 * j - 1) / 6), 150 * 2 ** ((2 * j + 1) / 6)) for j in range(15)]
 
 
@@ -156,7 +173,7 @@ def third_octaves():
     return matrix
 
 
-def loss_of(gain, x, target, thirds, segment=36):
+def loss_of(gain, x, target, thirds, segment=36, energy_weight=1.0):
     """gain, x, target [B, T, 513], target at mean frame power 1 over its talk. Three parts: compressed spectra, energy of the error, ESTOI."""
     power_x, power_s = x.abs().square(), target.abs().square()
     a = (gain * x.abs() + 1e-8).sqrt()
@@ -178,4 +195,4 @@ def loss_of(gain, x, target, thirds, segment=36):
         return y / (y.norm(dim=-2, keepdim=True) + 1e-5)
     correlation = (normal(clean) * normal(made)).sum((2, 3)) / segment
     estoi = (correlation * active).sum() / active.sum().clamp(min=1)
-    return 2 * compressed / 0.02 + energy + 3 * (1 - estoi), estoi, -10 * energy
+    return 2 * compressed / 0.02 + energy_weight * energy + 3 * (1 - estoi), estoi, -10 * energy

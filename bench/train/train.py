@@ -73,6 +73,8 @@ def main():
     options.add_argument('--threads', type=int, default=1)
     options.add_argument('--out', default='noise-model.bin')
     options.add_argument('--without', default='', help='packages (or "reader") that are kept away, for tuning')
+    options.add_argument('--go-on', default='', help='weights (.pt) to go on from: the gain that is applied is then what is judged')
+    options.add_argument('--energy', type=float, default=1.0, help='weight of the energy of the error')
     options.add_argument('--quick', action='store_true')
     given = options.parse_args()
     torch.manual_seed(given.seed)
@@ -83,6 +85,8 @@ def main():
     batches = Batches(talkers, real, rng, 6 if given.quick else POOL)
     steps = 3 if given.quick else given.steps
     net = model.Network()
+    if given.go_on:
+        net.load_state_dict(torch.load(given.go_on))
     optimiser = torch.optim.Adam(net.parameters(), lr=given.rate, betas=(0.9, 0.99))
     mean = [p.detach().clone() for p in net.parameters()]
     spread, thirds = model.spread_matrix(), model.third_octaves()
@@ -94,7 +98,9 @@ def main():
         x, target, known = batches.next()
         f1, f2, dd = model.features(x.abs().square(), known)
         gain = net(f1, f2, dd) @ spread
-        loss, estoi, error = model.loss_of(gain, x[:, 2:-2], target[:, 2:-2], thirds)
+        if given.go_on:
+            gain = model.joined(gain, x[:, 2:-2].abs().square(), known)
+        loss, estoi, error = model.loss_of(gain, x[:, 2:-2], target[:, 2:-2], thirds, energy_weight=given.energy)
         optimiser.zero_grad(set_to_none=True)
         loss.backward()
         torch.nn.utils.clip_grad_norm_(net.parameters(), 1.5)

@@ -1,6 +1,7 @@
 import { spawn } from 'node:child_process';
 import { MediaError } from './errors.js';
 import { inputOptions, type SoundFacts } from './probe.js';
+import { plainWav, readPlainWav } from './wav-reader.js';
 
 /** A stretch of sound as it streams by: one array a channel, valid until the next one is asked for. */
 export interface SoundBlock {
@@ -26,8 +27,8 @@ export interface DecodeReport {
 }
 
 /**
- * Streams the samples of a file's first sound stream, decoded by ffmpeg as a child process. `report` is filled
- * as it goes and complete at the end. Leaving the loop early ends the child.
+ * Streams the samples of a file's first sound stream: of a plain WAV as they lie there, of everything else decoded by ffmpeg as a
+ * child process. `report` is filled as it goes and complete at the end. Leaving the loop early ends the child.
  * @throws {MediaError} `channel-missing`, `decode-failed`, `ffmpeg-missing` or `cancelled`
  */
 export async function* decodeSound(
@@ -40,6 +41,18 @@ export async function* decodeSound(
   const missing = chosen.find((channel) => channel >= facts.channels);
   if (missing !== undefined)
     throw new MediaError('channel-missing', `Channel ${missing + 1} was asked for; the file has ${facts.channels}.`);
+  const same = !options.sampleRateHz || options.sampleRateHz === facts.sampleRateHz;
+  const wav = facts.format === 'wav' && same ? await plainWav(path) : null;
+  if (wav) {
+    try {
+      for await (const block of readPlainWav(path, wav, options.signal)) yield checked(block, chosen, report);
+    } catch (error) {
+      if (options.signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
+      throw error;
+    }
+    if (report.frames === 0) throw nothingDecoded('');
+    return;
+  }
   const resampling =
     options.sampleRateHz && options.sampleRateHz !== facts.sampleRateHz
       ? ['-af', `aresample=${options.sampleRateHz}:resampler=soxr:precision=28`]
@@ -65,14 +78,28 @@ export async function* decodeSound(
     if (options.signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
     if ((failure as NodeJS.ErrnoException | undefined)?.code === 'ENOENT')
       throw new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
-    if (report.frames === 0)
-      throw new MediaError(
-        'decode-failed',
-        `Nothing could be decoded of the file${exitCode ? ` (${report.complaints.trim().split('\n')[0]})` : ''}. Is it complete?`,
-      );
+    if (report.frames === 0) throw nothingDecoded(exitCode ? ` (${report.complaints.trim().split('\n')[0]})` : '');
   } finally {
     child.kill('SIGKILL');
   }
+}
+
+const nothingDecoded = (why: string): MediaError =>
+  new MediaError('decode-failed', `Nothing could be decoded of the file${why}. Is it complete?`);
+
+/** The chosen channels of a block, with what is no number silenced and counted. */
+function checked({ channels, frames }: SoundBlock, chosen: readonly number[], report: DecodeReport): SoundBlock {
+  for (const c of new Set(chosen)) {
+    const samples = channels[c]!;
+    for (let n = 0; n < frames; n++) {
+      const x = samples[n]!;
+      if (x - x === 0) continue;
+      samples[n] = 0;
+      report.brokenSamples++;
+    }
+  }
+  report.frames += frames;
+  return { channels: chosen.map((c) => channels[c]!), frames };
 }
 
 /** Interleaved bytes in, planar frames out; a frame split between two reads is kept for the next. */

@@ -1,94 +1,130 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import { open, type FileHandle } from 'node:fs/promises';
 import { asMediaError, MediaError } from './errors.js';
 import type { SoundBlock } from './decode.js';
+import { wavHeader, WAV_HEADER_BYTES, type WavFormat } from './wav-header.js';
 
-export type WavFormat = 'pcm24' | 'float32';
+export type { WavFormat } from './wav-header.js';
 
-/** Writes a WAV file (RF64 beyond 4 GiB) through ffmpeg, frame by frame. */
+const BUFFER_BYTES = 1 << 18;
+/** Full scale of 24 bits. */
+const SCALE_24 = 2 ** 23;
+
+/** Writes a WAV file (RF64 beyond 4 GiB) frame by frame; its header is complete when it is finished. */
 export class WavEncoder {
-  readonly #child: ChildProcess;
-  readonly #ended: Promise<number | null>;
-  readonly #buffers = [new Float32Array(0), new Float32Array(0)];
-  readonly #written = [Promise.resolve(), Promise.resolve()];
+  #file: Promise<FileHandle>;
+  readonly #buffers = [Buffer.alloc(BUFFER_BYTES), Buffer.alloc(BUFFER_BYTES)];
+  /** What is on its way to the disk, while the other buffer is filled. */
+  #writing: Promise<unknown> = Promise.resolve();
   #slot = 0;
-  #complaints = '';
-  #failure: Error | undefined;
+  #fill = 0;
+  #frames = 0;
+  #closed = false;
 
   constructor(
     path: string,
-    sampleRateHz: number,
+    private readonly sampleRateHz: number,
     private readonly channels: number,
-    format: WavFormat,
+    private readonly format: WavFormat,
   ) {
-    this.#child = spawn(
-      'ffmpeg',
-      [
-        '-nostdin',
-        '-v',
-        'error',
-        '-y',
-        '-f',
-        'f32le',
-        '-ar',
-        String(sampleRateHz),
-        '-ac',
-        String(channels),
-        '-i',
-        'pipe:0',
-        '-c:a',
-        format === 'pcm24' ? 'pcm_s24le' : 'pcm_f32le',
-        '-bitexact',
-        '-rf64',
-        'auto',
-        '-f',
-        'wav',
-        `file:${path}`,
-      ],
-      { stdio: ['pipe', 'ignore', 'pipe'] },
-    );
-    this.#child.on('error', (error) => (this.#failure = error));
-    this.#child.stdin!.on('error', (error) => (this.#failure ??= error));
-    this.#child.stderr!.setEncoding('utf8').on('data', (text: string) => (this.#complaints += text));
-    this.#ended = new Promise((resolve) => this.#child.on('close', resolve));
+    this.#file = open(path, 'w');
+    this.#file.catch(() => undefined);
+    this.#put(Buffer.alloc(WAV_HEADER_BYTES));
   }
 
-  /** Resolves when more can be taken; the block may then be used again. @throws {MediaError} `encode-failed`, `disk-full` or `ffmpeg-missing` */
+  /** Resolves when more can be taken; the block may then be used again. @throws {MediaError} `encode-failed` or `disk-full` */
   async write({ channels, frames }: SoundBlock): Promise<void> {
-    // Two buffers by turns: one is on its way to ffmpeg while the other is filled.
-    const slot = (this.#slot ^= 1);
-    await this.#written[slot];
-    if (this.#failure) throw this.#error();
-    if (this.#buffers[slot]!.length < frames * this.channels) this.#buffers[slot] = new Float32Array(frames * this.channels);
-    const interleaved = this.#buffers[slot]!.subarray(0, frames * this.channels);
-    if (this.channels === 1) interleaved.set(channels[0]!.subarray(0, frames));
-    for (let c = 0; c < this.channels && this.channels > 1; c++) {
-      const samples = channels[c]!;
-      for (let n = 0, at = c; n < frames; n++, at += this.channels) interleaved[at] = samples[n]!;
+    const width = this.format === 'pcm24' ? 3 : 4;
+    const most = Math.floor(BUFFER_BYTES / (width * this.channels));
+    for (let from = 0; from < frames;) {
+      const room = Math.floor((BUFFER_BYTES - this.#fill) / (width * this.channels));
+      if (room === 0) await this.#turn();
+      const count = Math.min(frames - from, room || most);
+      const buffer = this.#buffers[this.#slot]!;
+      if (width === 3) this.#put24(buffer, channels, from, count);
+      else
+        for (let c = 0; c < this.channels; c++)
+          for (let n = 0, at = this.#fill + 4 * c; n < count; n++, at += 4 * this.channels)
+            buffer.writeFloatLE(channels[c]![from + n]!, at);
+      this.#fill += count * width * this.channels;
+      from += count;
     }
-    const bytes = Buffer.from(interleaved.buffer, interleaved.byteOffset, interleaved.byteLength);
-    // Called when the bytes are in the pipe, and also when that failed; the failure is then told by the next write.
-    this.#written[slot] = new Promise((resolve) => this.#child.stdin!.write(bytes, () => resolve()));
+    this.#frames += frames;
+  }
+
+  /** Rounded to the nearest step, held within full scale. */
+  #put24(buffer: Buffer, channels: SoundBlock['channels'], from: number, count: number): void {
+    for (let c = 0; c < this.channels; c++) {
+      const samples = channels[c]!;
+      for (let n = 0, at = this.#fill + 3 * c; n < count; n++, at += 3 * this.channels) {
+        const x = Math.round(samples[from + n]! * SCALE_24);
+        const step = x > SCALE_24 - 1 ? SCALE_24 - 1 : x < -SCALE_24 ? -SCALE_24 : x;
+        buffer[at] = step;
+        buffer[at + 1] = step >> 8;
+        buffer[at + 2] = step >> 16;
+      }
+    }
+  }
+
+  #put(bytes: Buffer): void {
+    bytes.copy(this.#buffers[this.#slot]!, this.#fill);
+    this.#fill += bytes.length;
+  }
+
+  /** Sends the buffer off, when the one before has arrived. */
+  async #turn(): Promise<void> {
+    try {
+      await this.#writing;
+      const file = await this.#file;
+      const bytes = this.#buffers[this.#slot]!.subarray(0, this.#fill);
+      this.#writing = writeAll(file, bytes, null);
+      this.#writing.catch(() => undefined);
+    } catch (error) {
+      this.abort();
+      throw failure(error);
+    }
+    this.#slot ^= 1;
+    this.#fill = 0;
   }
 
   /** Resolves when the file is complete. */
   async finish(): Promise<void> {
-    await Promise.all(this.#written);
-    this.#child.stdin!.end();
-    const exitCode = await this.#ended;
-    if (exitCode !== 0 || this.#failure) throw this.#error();
+    const odd = (this.#frames * this.channels * (this.format === 'pcm24' ? 3 : 4)) % 2;
+    if (odd && this.#fill < BUFFER_BYTES) this.#put(Buffer.alloc(1));
+    await this.#turn();
+    try {
+      await this.#writing;
+      const file = await this.#file;
+      await writeAll(
+        file,
+        wavHeader({ sampleRateHz: this.sampleRateHz, channels: this.channels, format: this.format, frames: this.#frames }),
+        0,
+      );
+      await file.close();
+      this.#closed = true;
+    } catch (error) {
+      this.abort();
+      throw failure(error);
+    }
   }
 
   abort(): void {
-    this.#child.kill('SIGKILL');
+    if (this.#closed) return;
+    this.#closed = true;
+    void this.#writing
+      .catch(() => undefined)
+      .then(async () => (await this.#file).close())
+      .catch(() => undefined);
   }
+}
 
-  #error(): unknown {
-    if (/No space left/.test(this.#complaints)) return asMediaError(Object.assign(new Error(), { code: 'ENOSPC' }));
-    if ((this.#failure as NodeJS.ErrnoException | undefined)?.code === 'ENOENT')
-      return new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
-    return new MediaError(
-      'encode-failed',
-      `The file could not be written: ${this.#complaints.trim() || this.#failure?.message || 'ffmpeg ended early'}.`,
-    );
-  }
+async function writeAll(file: FileHandle, bytes: Buffer, position: number | null): Promise<void> {
+  for (let at = 0; at < bytes.length;)
+    at += (await file.write(bytes, at, bytes.length - at, position === null ? null : position + at)).bytesWritten;
+}
+
+function failure(error: unknown): unknown {
+  const known = asMediaError(error);
+  return known === error && !(error instanceof MediaError)
+    ? new MediaError('encode-failed', `The file could not be written: ${(error as Error).message}.`)
+    : known;
 }

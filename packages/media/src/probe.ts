@@ -4,6 +4,7 @@ import { promisify } from 'node:util';
 import { MediaError } from './errors.js';
 import { loudnessWeights } from './loudness-weights.js';
 import { promisedWavSeconds } from './riff.js';
+import { plainWav, plainWavSeconds } from './wav-reader.js';
 
 /** What a file says of its sound. */
 export interface SoundFacts {
@@ -43,6 +44,20 @@ export async function probeSound(path: string): Promise<SoundFacts> {
   );
   if (size < 0) throw new MediaError('file-missing', `There is no file "${path}".`);
   if (size === 0) throw new MediaError('file-empty', 'The file is empty (0 bytes). Was it copied completely?');
+  const wav = await plainWav(path);
+  if (wav) {
+    requireRate(wav.sampleRateHz);
+    const { codec, sampleRateHz, channels } = wav;
+    const stated = plainWavSeconds(wav, size);
+    return {
+      format: 'wav',
+      codec,
+      sampleRateHz,
+      channels,
+      loudnessWeights: loudnessWeights(channels === 1 ? 'mono' : 'stereo', channels),
+      statedSeconds: stated > 0 ? stated : undefined,
+    };
+  }
   const { stream, format } = await ffprobe(path);
   if (!stream?.['sample_rate'])
     throw new MediaError(
@@ -50,8 +65,7 @@ export async function probeSound(path: string): Promise<SoundFacts> {
       'No sound was found in the file. Known are WAV, AIFF, FLAC, MP3, M4A, Ogg and the sound of MP4, MOV, MKV and WebM.',
     );
   const sampleRateHz = Number(stream['sample_rate']);
-  if (!(sampleRateHz >= 8000 && sampleRateHz <= 192000))
-    throw new MediaError('sample-rate', `The sample rate is ${sampleRateHz} Hz; 8000 to 192000 Hz are read.`, { sampleRateHz });
+  requireRate(sampleRateHz);
   const promised = format?.['format_name'] === 'wav' ? await promisedWavSeconds(path) : undefined;
   const stated = promised ?? Number(stream['duration'] ?? format?.['duration']);
   return {
@@ -62,6 +76,11 @@ export async function probeSound(path: string): Promise<SoundFacts> {
     loudnessWeights: loudnessWeights(stream['channel_layout'] as string | undefined, Number(stream['channels'])),
     statedSeconds: Number.isFinite(stated) && stated > 0 ? stated : undefined,
   };
+}
+
+function requireRate(sampleRateHz: number): void {
+  if (!(sampleRateHz >= 8000 && sampleRateHz <= 192000))
+    throw new MediaError('sample-rate', `The sample rate is ${sampleRateHz} Hz; 8000 to 192000 Hz are read.`, { sampleRateHz });
 }
 
 async function ffprobe(path: string): Promise<{ stream?: Record<string, unknown> | undefined; format?: Record<string, unknown> }> {

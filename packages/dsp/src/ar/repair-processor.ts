@@ -4,7 +4,7 @@ import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import { frameSizeFor } from '../spectrum/window.js';
 
 /** Hops held of each channel: the one that goes out next, and those around the one that is mended. */
-const HOPS = 7;
+export const HOPS = 7;
 /** The hop that may be mended now: two before it are kept for context, and three after it are known. */
 export const MENDED_HOP = 3;
 const OUT_HOP = 2;

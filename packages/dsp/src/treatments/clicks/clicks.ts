@@ -1,7 +1,9 @@
-import { MENDED_HOP, RepairProcessor, type Strip } from '../../ar/repair-processor.js';
+import { HOPS, MENDED_HOP, RepairProcessor, type Strip } from '../../ar/repair-processor.js';
 import { ArKernel } from '../../kernels/ar-kernel.js';
 import type { ProcessorContext, TreatmentEvent } from '../../processor.js';
-import { dbToGain, gainToDb } from '../../units.js';
+import { gainToDb } from '../../units.js';
+import { ClickDetector } from './click-detector.js';
+import { HighBand } from './high-band.js';
 import { defineTreatment, type ListRow, type ParameterValues, type TreatmentProcessor } from '../definition.js';
 
 const parameters = {
@@ -21,9 +23,9 @@ const parameters = {
     unit: 'ms',
     min: 0.2,
     max: 10,
-    default: 4,
+    default: 10,
     step: 0.1,
-    practice: [2, 5],
+    practice: [4, 10],
     scale: 'log',
     sentence: 'What lasts longer is no click and stays.',
   },
@@ -31,15 +33,15 @@ const parameters = {
 
 type Values = ParameterValues<typeof parameters>;
 
-/** A click must stand out this far of the third-highest peak around it, at sensitivity 0 and 100. */
-const LEAST_RATIO_DB = [18, 3] as const;
-/** Peaks are taken in cells of half a millisecond, and compared with those up to 40 ms away. */
+/** How sure the detector must be (a logit), at sensitivity 0 and 100. */
+const LEAST_SURE = [7, -3] as const;
+/** The residual of the prediction is looked at in cells of half a millisecond; its usual size is taken of those so near. */
 const CELL_MS = 0.5;
-const AROUND_MS = 30;
+const AROUND_MS = 15;
 /** The click itself, and what it leaves in the prediction, do not count as its surroundings. */
 const APART_MS = 2;
-/** A residual this low is nobody's trouble. */
-const LEAST_PEAK = dbToGain(-62);
+/** What rings longer is filled above the body of the voice only. */
+const SHORT_MS = 2.2;
 /** A click has ended when the residual stays under so many times its median for this long. */
 const END_RATIO = 5;
 const END_MS = 0.25;
@@ -50,21 +52,21 @@ const LONG_ROUNDS = 1;
 const EXCEPTION_MS = 8;
 
 /**
- * Clicks found where the residual of an AR model stands out of its surroundings (Godsill & Rayner 1998, section 5.2,
- * with a threshold that follows the pulses of the voice), and replaced by least-squares AR interpolation (section 5.3;
- * Janssen, Veldhuis & Vries 1986).
+ * Clicks are found as they are heard: where a band stands out of what it holds around, and a small network takes it for a click
+ * rather than for talk (./click-detector, learned). Short ones are replaced by least-squares AR interpolation (Godsill & Rayner 1998,
+ * section 5.3; Janssen, Veldhuis & Vries 1986), of long ones what lies above the body of the voice.
  */
 class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parameters> {
   readonly #onEvent: ((event: TreatmentEvent) => void) | undefined;
   readonly #perHop: number;
-  /** Of each channel, and those of the one at hand. */
-  readonly #allCells: Float64Array[];
-  #cells: Float64Array;
+  readonly #cells: Float64Array;
+  readonly #detectors: readonly ClickDetector[];
+  readonly #high: HighBand;
   readonly #sorted: Float64Array;
   readonly #long: ArKernel;
   readonly #most: number;
   readonly #damaged: Float64Array;
-  #ratio = 1;
+  #leastSure = 0;
   #longestFrames = 0;
   #exceptions: readonly number[] = [];
 
@@ -73,8 +75,9 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     this.#onEvent = context.onEvent;
     // A whole number of cells a hop, so that they move on with it.
     this.#perHop = Math.min(this.hop / 4, Math.round(this.hop / ((CELL_MS / 1000) * context.sampleRateHz)));
-    this.#allCells = this.strips.map(() => new Float64Array(8 * this.#perHop));
-    this.#cells = this.#allCells[0]!;
+    this.#cells = new Float64Array(8 * this.#perHop);
+    this.#detectors = this.strips.map(() => new ClickDetector(context.kernels, context.sampleRateHz, this.hop, HOPS));
+    this.#high = new HighBand(context.sampleRateHz);
     this.#most = Math.ceil((12 / 1000) * context.sampleRateHz);
     this.#damaged = new Float64Array(this.#most);
     this.#long = new ArKernel(
@@ -84,46 +87,37 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
       2 * this.hop,
       this.#most,
     );
-    this.#sorted = new Float64Array(2 * Math.round(AROUND_MS / CELL_MS / 2) + 1);
+    this.#sorted = new Float64Array(2 * Math.round(AROUND_MS / CELL_MS) + 1);
     this.setParameters(values);
   }
 
   setParameters(values: Values): boolean {
     const share = values.sensitivity / 100;
-    this.#ratio = dbToGain(LEAST_RATIO_DB[0] + (LEAST_RATIO_DB[1] - LEAST_RATIO_DB[0]) * share);
+    this.#leastSure = LEAST_SURE[0] + (LEAST_SURE[1] - LEAST_SURE[0]) * share;
     this.#longestFrames = (values.longestMs / 1000) * this.sampleRateHz;
     this.#exceptions = (values['exceptions'] as readonly ListRow[]).map((row) => (row['atSeconds'] as number) * this.sampleRateHz);
     return true;
   }
 
   protected forget(): void {
-    for (const cells of this.#allCells) cells.fill(0);
-    for (const { ar } of this.strips) {
-      ar.predictionError.fill(0);
-      ar.models.fill(0);
-    }
+    for (const detector of this.#detectors) detector.reset();
   }
 
   protected mend(strip: Strip, frame: number): void {
-    const { hop } = this;
-    const { ar } = strip;
-    this.#cells = this.#allCells[strip.channel]!;
-    const e = ar.predictionError;
-    e.copyWithin(0, hop);
-    ar.models.copyWithin(0, ar.order + 1);
-    // The residual of the hop two further on, with a model of two hops around it.
-    const ahead = MENDED_HOP + 2;
-    ar.model(ahead * hop - hop / 2, ahead);
-    ar.residual(ahead * hop, (ahead + 1) * hop, ahead);
-    const perHop = this.#perHop;
-    this.#cells.copyWithin(0, perHop);
-    this.#fillCells(e, ahead, ahead + 1);
-    const last = (MENDED_HOP + 1) * perHop;
-    for (let cell = MENDED_HOP * perHop; cell < last; cell++) {
-      const peak = this.#cells[cell]!;
-      if (peak < LEAST_PEAK || peak < this.#cells[cell - 1]! || peak < this.#cells[cell + 1]! || peak < this.#ratio * this.#around(cell))
-        continue;
-      this.#repair(strip, cell, frame);
+    const detector = this.#detectors[strip.channel]!;
+    const { perHop } = detector;
+    detector.moveOn();
+    // The hop two further on has come; what lies beside the one before it is known now.
+    const last = (MENDED_HOP + 2) * perHop;
+    detector.hear(strip.x, last - 4, last + perHop - 4);
+    detector.compare((MENDED_HOP + 1) * perHop - 4, last - 4);
+    for (let t = MENDED_HOP * perHop; t < (MENDED_HOP + 1) * perHop; t++) {
+      if (detector.judge(t) < this.#leastSure) continue;
+      const [from, to] = detector.extent(t);
+      if (!this.#repair(strip, t, from, to, frame)) continue;
+      // What is mended is no click, and no measure for its neighbours.
+      detector.hear(strip.x, from - 4, to + 5);
+      detector.compare(Math.max(MENDED_HOP * perHop, from - 4), Math.min((MENDED_HOP + 1) * perHop, to + 5));
     }
   }
 
@@ -142,63 +136,61 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     }
   }
 
-  /** The third-highest peak around a cell: pulses of a voice are many and alike, so one of them never stands out. */
-  #around(cell: number): number {
-    const reach = Math.round(AROUND_MS / CELL_MS);
-    const apart = Math.round(APART_MS / CELL_MS);
-    let first = 0;
-    let second = 0;
-    let third = 0;
-    for (let other = cell - reach; other <= cell + reach; other++) {
-      if (Math.abs(other - cell) <= apart) continue;
-      const peak = this.#cells[other] ?? 0;
-      if (peak > first) {
-        third = second;
-        second = first;
-        first = peak;
-      } else if (peak > second) {
-        third = second;
-        second = peak;
-      } else if (peak > third) third = peak;
-    }
-    return third;
-  }
-
-  #repair({ channel, x, ar }: Strip, cell: number, frame: number): void {
-    const e = ar.predictionError;
-    const cellFrames = this.hop / this.#perHop;
-    let peakAt = Math.floor(cell * cellFrames);
-    for (let n = peakAt; n < Math.floor((cell + 1) * cellFrames); n++) if (Math.abs(e[n]!) > Math.abs(e[peakAt]!)) peakAt = n;
+  /** Mends the click of frame `t` of the detector, which stands out in its frames [first, last]. False where it stays. */
+  #repair(strip: Strip, t: number, first: number, last: number, frame: number): boolean {
+    const { x, ar } = strip;
+    const { frameSamples } = this.#detectors[strip.channel]!;
+    const middle = Math.round(t * frameSamples);
     const recordingFrame = (n: number): number => frame + n - MENDED_HOP * this.hop;
     const near = (EXCEPTION_MS / 1000) * this.sampleRateHz;
-    if (this.#exceptions.some((at) => Math.abs(at - recordingFrame(peakAt)) < near)) return;
+    if (this.#exceptions.some((at) => Math.abs(at - recordingFrame(middle)) < near)) return false;
+    // A frame sees half of itself to either side.
+    const from = Math.round((first + 1) * frameSamples);
+    const to = Math.round((last - 1) * frameSamples) + 1;
+    const found = to - from > (SHORT_MS / 1000) * this.sampleRateHz ? null : this.#shortOne(strip, middle, Math.round(frameSamples * 3));
+    const [start, end] = found ?? [Math.min(from, middle - 2) - 8, Math.max(to, middle + 2) + 8];
+    if (end - start > this.#longestFrames + 16 || end - start > this.#most) return false;
+    this.#damaged.set(x.subarray(start, end));
+    if (found) {
+      this.#fill(ar, start, end);
+      this.#refine(x, start, end);
+    } else this.#high.fill(x, start, end, this.#long, MENDED_HOP * this.hop - this.hop / 2, 2 * this.hop);
+    let largest = 0;
+    for (let i = 0; i < end - start; i++) largest = Math.max(largest, Math.abs(this.#damaged[i]! - x[start + i]!));
+    this.#onEvent?.({
+      kind: 'clicks',
+      channel: strip.channel,
+      startFrame: recordingFrame(start),
+      endFrame: recordingFrame(end),
+      amountDb: gainToDb(largest),
+    });
+    return true;
+  }
+
+  /** Where a short click begins and ends, to the sample; null where it is no short one. */
+  #shortOne({ x, ar }: Strip, middle: number, reach: number): readonly [number, number] | null {
+    const e = ar.predictionError;
+    const residual = (): void => {
+      ar.residual((MENDED_HOP - 1) * this.hop, (MENDED_HOP + 2) * this.hop, MENDED_HOP);
+      this.#fillCells(e, MENDED_HOP - 1, MENDED_HOP + 2);
+    };
+    ar.model(MENDED_HOP * this.hop - this.hop / 2, MENDED_HOP);
+    residual();
+    let peakAt = middle;
+    for (let n = middle - reach; n <= middle + reach; n++) if (Math.abs(e[n]!) > Math.abs(e[peakAt]!)) peakAt = n;
+    const cell = Math.floor(peakAt / (this.hop / this.#perHop));
     let [from, to] = this.#extent(x, ar, peakAt, cell);
     // The click is in the model that found it, which so predicts its ringing: a first repair of all that it could
-    // reach, a model of what is around, and with that the true extent and the repair that stays.
-    to = Math.min(from + this.#most, Math.max(to, from + Math.round(this.#longestFrames)));
+    // reach, a model of what is around, and with that the true extent.
+    const short = Math.round((SHORT_MS / 1000) * this.sampleRateHz);
+    to = Math.min(from + this.#most, Math.max(to, from + short));
     this.#damaged.set(x.subarray(from, to));
     this.#fill(ar, from, to);
     ar.model(MENDED_HOP * this.hop - this.hop / 2, MENDED_HOP);
     x.set(this.#damaged.subarray(0, to - from), from);
-    ar.residual((MENDED_HOP - 1) * this.hop, (MENDED_HOP + 2) * this.hop, MENDED_HOP);
-    this.#fillCells(e, MENDED_HOP - 1, MENDED_HOP + 2);
+    residual();
     [from, to] = this.#extent(x, ar, peakAt, cell);
-    const count = to - from;
-    if (count > this.#longestFrames || count > this.#most) return;
-    this.#damaged.set(x.subarray(from, to));
-    this.#fill(ar, from, to);
-    this.#refine(x, from, to);
-    let largest = 0;
-    for (let i = 0; i < count; i++) largest = Math.max(largest, Math.abs(this.#damaged[i]! - x[from + i]!));
-    ar.residual((MENDED_HOP - 1) * this.hop, (MENDED_HOP + 2) * this.hop, MENDED_HOP);
-    this.#fillCells(e, MENDED_HOP - 1, MENDED_HOP + 2);
-    this.#onEvent?.({
-      kind: 'clicks',
-      channel,
-      startFrame: recordingFrame(from),
-      endFrame: recordingFrame(to),
-      amountDb: gainToDb(largest),
-    });
+    return to - from > 1.5 * short ? null : [from, to];
   }
 
   #fill(ar: ArKernel, from: number, to: number): void {
@@ -251,7 +243,7 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
 
   /** A typical size of the residual around a cell: half of the median of the peaks of its cells. */
   #medianAround(cell: number): number {
-    const reach = Math.round(AROUND_MS / CELL_MS / 2);
+    const reach = Math.round(AROUND_MS / CELL_MS);
     const apart = Math.round(APART_MS / CELL_MS);
     let count = 0;
     for (let other = cell - reach; other <= cell + reach; other++)
