@@ -13,7 +13,7 @@ const SNRS = (process.env.EUPHONOS_SNRS ?? '5,15').split(',').map(Number);
 /** The real ones unless told; `all` has made ones too. */
 const NOISES = process.env.EUPHONOS_NOISES === 'all' ? undefined : (process.env.EUPHONOS_NOISES ?? '0,1,2,3,4,5,6').split(',').map(Number);
 /** So deep that no less noise is taken than by the log-MMSE rule: less attenuation would be an easy win. */
-const REDUCTION_DB = Number(process.env.EUPHONOS_REDUCTION_DB ?? 30);
+const REDUCTION_DB = Number(process.env.EUPHONOS_REDUCTION_DB ?? 24);
 const modes = (process.env.EUPHONOS_MODES ?? 'fixed,follow,tracked,voice,light').split(',');
 /** Light is the profile that follows with the small network. */
 const settingsOf = (mode) => (mode === 'light' ? { mode: 'follow', network: 'light' } : { mode });

@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bringIn, Desk } from './support/desk.ts';
 import { ProductServer, scratch } from './support/server.ts';
-import { knownSound, levelDb, RATE_HZ, readSamples, writeWav } from './support/sounds.ts';
+import { knownSound, levelDb, RATE_HZ, readSamples, toneDb, writeWav } from './support/sounds.ts';
 import { readTap, startTap } from './support/tap.ts';
 
 const address = process.env['EUPHONOS_E2E_ADDRESS']!;
@@ -153,4 +153,35 @@ test('in stereo each side is treated with a profile of its own', async ({ page }
     expect(levelDb(side(offset), 9600, 62_400) - gainDb, 'gap').toBeLessThan(levelDb(left, 9600, 62_400) - 8);
     expect(Math.abs(levelDb(side(offset), 300_000, 380_000) - gainDb - levelDb(left, 300_000, 380_000)), 'words').toBeLessThan(1);
   }
+});
+
+test('under a high-pass what is removed holds no voice, and the lanes add up', async ({ page }) => {
+  const sound = knownSound(10);
+  const desk = await bringIn(page, address, writeWav('lanes.wav', sound), 10);
+  await page.getByRole('button', { name: 'Add' }).click();
+  await page.getByRole('menuitem', { name: /^High-pass/ }).click();
+  await desk.saved();
+  const heard: Record<string, Float32Array> = {};
+  for (const [key, lane] of [
+    ['1', 'source'],
+    ['2', 'removed'],
+  ] as const) {
+    await page.locator('body').press('Home');
+    await page.locator('body').press(key);
+    await desk.play();
+    await startTap(page);
+    await page.waitForTimeout(9000);
+    heard[lane] = (await readTap(page)).samples;
+    await desk.stop();
+  }
+  // The words' own frequencies: there in the source, 30 dB and more lower in what is removed; the hum of 50 Hz is there in both.
+  for (const hz of [220, 660, 1980]) {
+    const [source, removed] = [
+      toneDb(heard['source']!, hz, 4800, 9 * RATE_HZ - 48_000),
+      toneDb(heard['removed']!, hz, 4800, 9 * RATE_HZ - 48_000),
+    ];
+    expect(source).toBeGreaterThan(-45);
+    expect(source - removed).toBeGreaterThan(hz < 240 ? 25 : 30);
+  }
+  expect(toneDb(heard['source']!, 50, 4800, 384_000) - toneDb(heard['removed']!, 50, 4800, 384_000)).toBeLessThan(3);
 });

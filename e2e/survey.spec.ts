@@ -2,9 +2,10 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
-import { Desk } from './support/desk.ts';
+import { writeFileSync } from 'node:fs';
+import { bringIn, Desk } from './support/desk.ts';
 import { scratch } from './support/server.ts';
-import { RATE_HZ, readSamples, toneDb } from './support/sounds.ts';
+import { levelDb, RATE_HZ, readSamples, toneDb } from './support/sounds.ts';
 
 const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const root = join(import.meta.dirname, '..');
@@ -150,3 +151,75 @@ test('the survey can be reached and read by everybody', async ({ page }) => {
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 90)).join(' | ')}`)).toEqual([]);
 });
+
+test('an interview on two channels: nobody’s words are taken for noise, and what is wrong on one side is said so', async ({ page }) => {
+  const both = interview();
+  const path = join(scratch, 'an interview.wav');
+  writeFileSync(`${path}.raw`, Buffer.from(both.buffer));
+  execFileSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'f32le',
+    '-ar',
+    String(RATE_HZ),
+    '-ac',
+    '2',
+    '-i',
+    `${path}.raw`,
+    '-c:a',
+    'pcm_s24le',
+    path,
+  ]);
+  await bringIn(page, address, path, 20);
+  await page.getByRole('link', { name: /^Survey/ }).click();
+  await expect(finding(page, 'noise-passages')).toBeVisible({ timeout: 30_000 });
+  await expect(finding(page, 'hum')).toContainText('right only');
+  await expect(finding(page, 'noise-floor')).toHaveCount(2);
+  await page.getByRole('button', { name: /^Take all/ }).click();
+  await toTreat(page);
+  // What was taken as noise alone, on either side: no word of anybody.
+  const [id] = /[0-9a-f-]{36}/.exec(page.url())!;
+  await new Desk(page, 20).saved();
+  const { document } = (await (await page.request.get(`${address}/api/sessions/${id}`)).json()) as {
+    document: { tracks: { noise: { spans: { startFrame: number; endFrame: number }[] } }[] };
+  };
+  const { spans } = document.tracks[0]!.noise;
+  expect(spans.length).toBeGreaterThan(0);
+  for (const { startFrame, endFrame } of spans)
+    for (const side of [0, 1]) {
+      const heard = Float32Array.from({ length: endFrame - startFrame }, (_, n) => both[2 * (startFrame + n) + side]!);
+      expect(levelDb(heard)).toBeLessThan(-45);
+    }
+});
+
+/** A talks on the left, then B on the right, in turns; noise of its own on each side, hum on the right. Interleaved. */
+function interview(): Float32Array {
+  let state = 11;
+  const random = (): number => ((state = (state * 48271) % 2147483647) / 2147483647) * 2 - 1;
+  const turns = {
+    0: [
+      [1.5, 6],
+      [11, 14.5],
+    ],
+    1: [
+      [7, 10],
+      [15.5, 19],
+    ],
+  } as const;
+  const voice = (t: number, hz: number): number => {
+    const syllable = Math.max(0, Math.sin(2 * Math.PI * 2.7 * t)) ** 0.5;
+    let sum = 0;
+    for (let h = 1; h < 18; h++) sum += Math.sin(2 * Math.PI * h * hz * (t + 0.0006 * Math.sin(5 * t))) / h;
+    return 0.12 * syllable * sum;
+  };
+  return Float32Array.from({ length: 2 * 20 * RATE_HZ }, (_, i) => {
+    const side = (i % 2) as 0 | 1;
+    const t = (i >> 1) / RATE_HZ;
+    const talks = turns[side].some(([from, to]) => t >= from && t < to);
+    const noise = (side === 0 ? 0.0006 : 0.0016) * (random() + random() + random());
+    return noise + (talks ? voice(t, side === 0 ? 115 : 205) : 0) + (side === 1 ? 0.004 * Math.sin(2 * Math.PI * 50 * t) : 0);
+  });
+}

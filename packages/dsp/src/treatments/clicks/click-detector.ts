@@ -10,6 +10,7 @@ const BAND_HZ = [1125, 1875, 2625, 3375, 4875, 6375, 8625, 11_625, 16_125] as co
 export const BANDS = BAND_HZ.length - 1;
 /** Stretches before and after the click, each by its loudest frame. */
 const POOLS = [
+  [-150, -60],
   [-60, -30],
   [-30, -15],
   [-15, -9],
@@ -22,6 +23,7 @@ const POOLS = [
   [10, 16],
   [16, 31],
   [31, 61],
+  [61, 151],
 ] as const;
 /** So many frames around are compared with, but for those nearest. */
 const AROUND = 60;

@@ -63,3 +63,22 @@ test('an s is no click', () => {
   expect(events).toEqual([]);
   expect(levelDb(hiss)).toBeGreaterThan(-30);
 });
+
+test('a click that rings for 6 ms is found in a room, and what lies below it in the voice stays', () => {
+  const room = mixed(
+    voice(4, 120).map((x) => x * 0.3),
+    noise(-60, 4, 3),
+  );
+  const heard = Float32Array.from(room);
+  const spots = [40_000, 90_500, 150_000];
+  for (const at of spots) for (let n = 0; n < 288; n++) heard[at + n]! += 0.12 * Math.exp((-4 * n) / 288) * Math.cos(0.5 * n);
+  const events: TreatmentEvent[] = [];
+  const out = run(
+    create({ longestMs: 10 }, 1, (event) => events.push(event)),
+    [heard],
+  )[0]!;
+  for (const at of spots) {
+    expect(events.some(({ startFrame, endFrame }) => startFrame < at + 288 && endFrame > at)).toBe(true);
+    expect(sdrDb(room, out, at, at + 288) - sdrDb(room, heard, at, at + 288)).toBeGreaterThan(6);
+  }
+});

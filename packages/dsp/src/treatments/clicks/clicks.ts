@@ -34,7 +34,7 @@ const parameters = {
 type Values = ParameterValues<typeof parameters>;
 
 /** How sure the detector must be (a logit), at sensitivity 0 and 100. */
-const LEAST_SURE = [7, -3] as const;
+const LEAST_SURE = [8.5, -1.5] as const;
 /** The residual of the prediction is looked at in cells of half a millisecond; its usual size is taken of those so near. */
 const CELL_MS = 0.5;
 const AROUND_MS = 15;
@@ -78,7 +78,7 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     this.#cells = new Float64Array(8 * this.#perHop);
     this.#detectors = this.strips.map(() => new ClickDetector(context.kernels, context.sampleRateHz, this.hop, HOPS));
     this.#high = new HighBand(context.sampleRateHz);
-    this.#most = Math.ceil((12 / 1000) * context.sampleRateHz);
+    this.#most = Math.ceil((15 / 1000) * context.sampleRateHz);
     this.#damaged = new Float64Array(this.#most);
     this.#long = new ArKernel(
       context.kernels,
@@ -107,10 +107,10 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     const detector = this.#detectors[strip.channel]!;
     const { perHop } = detector;
     detector.moveOn();
-    // The hop two further on has come; what lies beside the one before it is known now.
-    const last = (MENDED_HOP + 2) * perHop;
+    // The last hop of the strip has come; what lies beside the one after the mended one is known now.
+    const last = (HOPS - 1) * perHop;
     detector.hear(strip.x, last - 4, last + perHop - 4);
-    detector.compare((MENDED_HOP + 1) * perHop - 4, last - 4);
+    detector.compare((MENDED_HOP + 1) * perHop - 4, (MENDED_HOP + 2) * perHop - 4);
     for (let t = MENDED_HOP * perHop; t < (MENDED_HOP + 1) * perHop; t++) {
       if (detector.judge(t) < this.#leastSure) continue;
       const [from, to] = detector.extent(t);
@@ -149,7 +149,9 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     const to = Math.round((last - 1) * frameSamples) + 1;
     const found = to - from > (SHORT_MS / 1000) * this.sampleRateHz ? null : this.#shortOne(strip, middle, Math.round(frameSamples * 3));
     const [start, end] = found ?? [Math.min(from, middle - 2) - 8, Math.max(to, middle + 2) + 8];
-    if (end - start > this.#longestFrames + 16 || end - start > this.#most) return false;
+    // Seen through frames, a click is longer than it is.
+    const seen = found ? 16 : 6 * frameSamples;
+    if (end - start > this.#longestFrames + seen || end - start > this.#most) return false;
     this.#damaged.set(x.subarray(start, end));
     if (found) {
       this.#fill(ar, start, end);
