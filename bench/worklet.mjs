@@ -54,15 +54,18 @@ export async function run() {
     monitor.play(0);
     const out = [new Float32Array(128)];
     const quanta = Math.floor((seconds * RATE_HZ) / 128);
-    const costs = new Float64Array(quanta);
+    const costs = [];
+    const starts = [];
     // Chains come ready made from the page.
     const chains = Array.from({ length: 300 }, (_, i) => make(80 + i));
     for (let q = 0; q < quanta; q++) {
       const start = performance.now();
       if (moving && q % 37 === 0) monitor.setChain(chains[q % 300], profile);
       monitor.process(out);
-      costs[q] = (performance.now() - start) * 1000;
+      // While a chain hears its lead nothing sounds yet: told by itself.
+      (monitor.status === 'playing' ? costs : starts).push((performance.now() - start) * 1000);
     }
+    costs.start = Math.max(...starts);
     return costs;
   }
   const share = (costs, part) => Float64Array.from(costs).sort()[Math.floor(costs.length * part)];
@@ -74,9 +77,13 @@ export async function run() {
   const tails = Array.from({ length: 5 }, () => play(noise, 30, true)).map((costs) => ({
     half: share(costs, 0.5),
     most: share(costs, 0.999),
+    start: costs.start,
   }));
   const best = tails.reduce((least, tail) => (tail.most < least.most ? tail : least));
-  const all = Array.from({ length: 3 }, () => play(noise, 20, true, everything)).map((costs) => share(costs, 0.999));
+  const all = Array.from({ length: 3 }, () => play(noise, 20, true, everything)).map((costs) => ({
+    most: share(costs, 0.999),
+    start: costs.start,
+  }));
   const silence = new Float32Array(noise.length);
   // Noise first, so that filters ring down into the silence.
   silence.set(noise.subarray(0, RATE_HZ));
@@ -84,7 +91,17 @@ export async function run() {
   return [
     { what: 'a quantum of 128 frames (2667 µs), median', value: best.half, unit: ' µs' },
     { what: 'a quantum, 99.9 % of them, a control moving', value: best.most, unit: ' µs', limit: 300 },
-    { what: 'a quantum with all nine live treatments at once, 99.9 %', value: Math.min(...all), unit: ' µs', limit: 900 },
+    {
+      what: 'a quantum with all nine live treatments at once, 99.9 %',
+      value: Math.min(...all.map(({ most }) => most)),
+      unit: ' µs',
+      limit: 700,
+    },
+    {
+      what: 'the same, the longest turn while it starts (nothing sounds yet)',
+      value: Math.min(...all.map(({ start }) => start)),
+      unit: ' µs',
+    },
     { what: 'two minutes of digital silence against noise', value: median(ratios), limit: 1.3 },
   ];
 }

@@ -7,6 +7,8 @@ import { Features } from './features.js';
 import { Flaws } from './flaws.js';
 import { LineFinder } from './hum-lines.js';
 
+const SURVEY_SENSITIVITY = 20;
+
 /** Everything that is heard of one channel while it streams by. */
 export class ChannelSurvey {
   readonly features: Features;
@@ -24,13 +26,16 @@ export class ChannelSurvey {
     this.features = new Features(kernels, sampleRateHz, (x) => this.lines.take(x));
     this.lines = new LineFinder(kernels, this.features.slowRateHz);
     this.flaws = new Flaws(sampleRateHz);
-    // What a treatment would mend with its defaults is what is found.
-    const detector = (kind: TreatmentKind, found: TreatmentEvent[]): Processor =>
+    // What a treatment would mend is what is found; of clicks only those that are surest, since talk has a few that are not.
+    const detector = (kind: TreatmentKind, found: TreatmentEvent[], settings: object = {}): Processor =>
       treatmentOf(kind).create(
         { sampleRateHz, channels: 1, kernels, onEvent: (event) => found.push(event) },
-        parseChain({ treatments: [{ kind }] }).treatments[0] as never,
+        parseChain({ treatments: [{ kind, ...settings }] }).treatments[0] as never,
       );
-    this.#detectors = [detector('clicks', this.events.clicks), detector('plosives', this.events.plosives)];
+    this.#detectors = [
+      detector('clicks', this.events.clicks, { sensitivity: SURVEY_SENSITIVITY }),
+      detector('plosives', this.events.plosives),
+    ];
   }
 
   process(x: Float32Array, frames: number): void {

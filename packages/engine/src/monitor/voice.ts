@@ -2,6 +2,9 @@ import { Chain, createBlock, Turn, type ChainSpec, type PlanarBlock, type Proces
 import type { SampleStore } from './sample-store.js';
 import type { Timeline } from './timeline.js';
 
+/** Quanta of the turn for one of the chain, after a start. */
+const TURN_QUANTA = 3;
+
 /** Frames in one turn of the audio clock. */
 export const QUANTUM_FRAMES = 128;
 
@@ -79,6 +82,8 @@ export class Voice {
    */
   catchUp(position: number, quanta: number): boolean {
     this.starved = false;
+    // The turn is far cheaper than a chain: it goes first, a good piece a turn.
+    if (!this.#turnUpTo(this.#turnDue, TURN_QUANTA * quanta)) return false;
     for (let i = 0; i < quanta; i++) {
       const missing = position + this.latencyFrames - this.#inPosition;
       if (missing <= 0) return true;
@@ -92,7 +97,7 @@ export class Voice {
 
   /** Makes the next `frames` frames. False, and nothing moved, when samples are missing. */
   run(frames: number): boolean {
-    if (!this.#turnUpTo(this.#inPosition - this.latencyFrames + this.#turn.latencyFrames)) return false;
+    if (!this.#turnUpTo(this.#turnDue, Infinity)) return false;
     if (!this.timeline.read(this.#turnPosition, this.dry as PlanarBlock, frames)) return false;
     if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames, this.sound.store)) return false;
     this.#turn.process(this.dry, this.dry, frames);
@@ -103,11 +108,20 @@ export class Voice {
     return true;
   }
 
-  /** The turn looks ahead by its own latency, more or less than the chain: after a start it hears that first. */
-  #turnUpTo(position: number): boolean {
-    while (this.#turnPosition < position) {
+  /** How far the turn must have heard for what is due: it looks ahead by its own latency, more or less than the chain. */
+  get #turnDue(): number {
+    return this.#inPosition - this.latencyFrames + this.#turn.latencyFrames;
+  }
+
+  /** Lets the turn hear up to a position. False when there is more to hear after so many quanta, or samples are missing (`starved`). */
+  #turnUpTo(position: number, quanta: number): boolean {
+    for (let i = 0; this.#turnPosition < position; i++) {
+      if (i === quanta) return false;
       const frames = Math.min(QUANTUM_FRAMES, position - this.#turnPosition);
-      if (!this.timeline.read(this.#turnPosition, this.dry as PlanarBlock, frames)) return false;
+      if (!this.timeline.read(this.#turnPosition, this.dry as PlanarBlock, frames)) {
+        this.starved = true;
+        return false;
+      }
       this.#turn.process(this.dry, this.dry, frames);
       this.#turnPosition += frames;
     }

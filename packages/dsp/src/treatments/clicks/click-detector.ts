@@ -44,6 +44,8 @@ export class ClickDetector {
   readonly frameSamples: number;
   readonly #levels: Float64Array;
   readonly #prominence: Float64Array;
+  /** The most that any band of a frame stands out, dB. */
+  readonly #tops: Float64Array;
   readonly #fft: RealFft;
   readonly #window: Float64Array;
   /** First bin of each band and the one after the last. */
@@ -69,18 +71,21 @@ export class ClickDetector {
     this.#bins = Int32Array.from(BAND_HZ, (hz) => Math.min(size / 2 + 1, Math.round((hz * size) / sampleRateHz)));
     this.#levels = new Float64Array(hops * this.perHop * BANDS);
     this.#prominence = new Float64Array(hops * this.perHop * BANDS);
+    this.#tops = new Float64Array(hops * this.perHop);
     this.reset();
   }
 
   reset(): void {
     this.#levels.fill(NOTHING_DB);
     this.#prominence.fill(0);
+    this.#tops.fill(0);
   }
 
   /** The strip has moved on by a hop. */
   moveOn(): void {
     this.#levels.copyWithin(0, this.perHop * BANDS);
     this.#prominence.copyWithin(0, this.perHop * BANDS);
+    this.#tops.copyWithin(0, this.perHop);
   }
 
   /** Levels of the frames [from, to) of the strip, as it is now. */
@@ -90,7 +95,8 @@ export class ClickDetector {
     const scale = 64 / size;
     for (let t = Math.max(0, from); t < Math.min(this.hops * this.perHop, to); t++) {
       const start = Math.round(t * this.frameSamples) - (window.length >> 1);
-      for (let n = 0; n < window.length; n++) frame[n] = (x[start + n] ?? 0) * window[n]!;
+      if (start >= 0 && start + window.length <= x.length) for (let n = 0; n < window.length; n++) frame[n] = x[start + n]! * window[n]!;
+      else for (let n = 0; n < window.length; n++) frame[n] = (x[start + n] ?? 0) * window[n]!;
       frame.fill(0, window.length);
       this.#fft.forward();
       for (let b = 0; b < BANDS; b++) {
@@ -104,8 +110,15 @@ export class ClickDetector {
 
   /** How far each band of the frames [from, to) stands out of what it holds around; where that is hardly anything, NOT_OUT_DB. */
   compare(from: number, to: number): void {
-    for (let t = from; t < to; t++)
-      for (let b = 0; b < BANDS; b++) this.#prominence[t * BANDS + b] = this.#mayStandOut(t, b) ? this.#outDb(t, b) : NOT_OUT_DB;
+    for (let t = from; t < to; t++) {
+      let top = NOT_OUT_DB;
+      for (let b = 0; b < BANDS; b++) {
+        const out = this.#mayStandOut(t, b) ? this.#outDb(t, b) : NOT_OUT_DB;
+        this.#prominence[t * BANDS + b] = out;
+        if (out > top) top = out;
+      }
+      this.#tops[t] = top;
+    }
   }
 
   /** False as soon as three frames around are about as loud: of most frames after a look at a few. */
@@ -143,18 +156,11 @@ export class ClickDetector {
     return levels[t * BANDS + b]! - third;
   }
 
-  /** The most that a band of a frame stands out, dB. */
-  #top(t: number): number {
-    let top = -Infinity;
-    for (let b = 0; b < BANDS; b++) top = Math.max(top, this.#prominence[t * BANDS + b]!);
-    return top;
-  }
-
   /** How sure it is that a frame is a click: the logit of the network; -Infinity where nothing stands out. */
   judge(t: number): number {
-    const top = this.#top(t);
+    const top = this.#tops[t]!;
     if (top <= LEAST_PROMINENCE_DB) return -Infinity;
-    for (let d = 1; d <= PEAK_APART; d++) if (this.#top(t - d) > top || this.#top(t + d) > top) return -Infinity;
+    for (let d = 1; d <= PEAK_APART; d++) if (this.#tops[t - d]! > top || this.#tops[t + d]! > top) return -Infinity;
     this.#describe(t);
     return this.#network();
   }

@@ -2,6 +2,8 @@ import type { ArKernel } from '../../kernels/ar-kernel.js';
 
 /** The body of the voice, which a long click hardly touches, lies below. */
 const EDGE_HZ = 1300;
+/** What lies above has no pulses to be foretold from one to the next: a shorter model does. */
+const MODEL_SECONDS = 0.002;
 /** Half the length of the filter that parts them. */
 const REACH_SECONDS = 0.0016;
 
@@ -9,9 +11,11 @@ const REACH_SECONDS = 0.0016;
 export class HighBand {
   readonly #taps: Float64Array;
   readonly #reach: number;
+  readonly #order: number;
 
   constructor(sampleRateHz: number) {
     const reach = Math.round(REACH_SECONDS * sampleRateHz);
+    this.#order = Math.round(MODEL_SECONDS * sampleRateHz);
     const cut = (2 * EDGE_HZ) / sampleRateHz;
     // Low-pass: a sinc under a Blackman window, with a gain of one.
     const taps = Float64Array.from({ length: 2 * reach + 1 }, (_, i) => {
@@ -44,10 +48,12 @@ export class HighBand {
       // A first filling with nothing, so that the model is of what is around and not of the click.
       strip[n] = 0;
     }
+    ar.useOrder(this.#order);
     for (let round = 0; round < 2; round++) {
       ar.model(modelAt, 0);
       ar.interpolate(to - from, 0);
     }
+    ar.useOrder(order);
     for (let n = from; n < to; n++) x[n]! += strip[n]!;
   }
 }
