@@ -4,6 +4,7 @@ import tseslint from 'typescript-eslint';
 export default tseslint.config(
   {
     ignores: [
+      '**/click-weights.ts',
       '**/dist/**',
       '**/dist-types/**',
       '**/kernels/*.ts',
