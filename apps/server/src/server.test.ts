@@ -175,14 +175,15 @@ describe('saving', () => {
     expect((await latest()).revision).toBe(revision);
   });
 
-  test('a session of an older version opens with the defaults of what it did not know', async () => {
+  test('a session of an older version opens with the defaults of what it did not know, and sounds as it did', async () => {
     const before = await latest();
     await server.sql.query(
       `UPDATE session SET document = jsonb_set(document, '{tracks,0,chain}', '{"treatments": [{"kind": "noise-reduction", "id": "old", "bypassed": false, "reductionDb": 9}]}') WHERE id = $1`,
       [session.id],
     );
     const [treatment] = (await latest()).document!.tracks[0]!.chain.treatments;
-    expect(treatment).toEqual({ ...defaultTreatment('noise-reduction'), id: 'old', reductionDb: 9 });
+    // There was no gain network then.
+    expect(treatment).toEqual({ ...defaultTreatment('noise-reduction'), network: 'light', id: 'old', reductionDb: 9 });
     await server.sql.query('UPDATE session SET document = $2 WHERE id = $1', [session.id, JSON.stringify(before.document)]);
   });
 
