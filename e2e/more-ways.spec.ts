@@ -157,7 +157,7 @@ test('in stereo each side is treated with a profile of its own', async ({ page }
 
 test('under a high-pass what is removed holds no voice, and the lanes add up', async ({ page }) => {
   const sound = knownSound(10);
-  const desk = await bringIn(page, address, writeWav('lanes.wav', sound), 10);
+  const desk = await bringIn(page, address, writeWav('below the voice.wav', sound), 10);
   await page.getByRole('button', { name: 'Add' }).click();
   await page.getByRole('menuitem', { name: /^High-pass/ }).click();
   await desk.saved();

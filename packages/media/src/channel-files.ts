@@ -1,6 +1,6 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import { arrangedFrames, readArranged, type Arrangement } from '@euphonos/engine';
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 
 const BLOCK_FRAMES = 32768;
 

@@ -1,4 +1,4 @@
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 
 /** Collects frames [startFrame, endFrame) of a stream into one array a channel; shorter when the stream ends before. */
 export async function collectSpan(blocks: AsyncIterable<SoundBlock>, startFrame: number, endFrame: number): Promise<Float32Array[]> {

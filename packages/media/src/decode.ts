@@ -1,13 +1,8 @@
 import { spawn } from 'node:child_process';
 import { MediaError } from './errors.js';
 import { inputOptions, type SoundFacts } from './probe.js';
+import type { SoundBlock } from './sound-block.js';
 import { plainWav, readPlainWav } from './wav-reader.js';
-
-/** A stretch of sound as it streams by: one array a channel, valid until the next one is asked for. */
-export interface SoundBlock {
-  readonly channels: readonly Float32Array[];
-  readonly frames: number;
-}
 
 export interface DecodeOptions {
   /** Converts to this rate; left out, the file's own. */

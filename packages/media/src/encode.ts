@@ -1,6 +1,6 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import { asMediaError, MediaError } from './errors.js';
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 import { wavHeader, WAV_HEADER_BYTES, type WavFormat } from './wav-header.js';
 
 export type { WavFormat } from './wav-header.js';

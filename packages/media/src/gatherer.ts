@@ -1,5 +1,5 @@
 import { copyFrames } from '@euphonos/dsp';
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 
 const GATHERED_FRAMES = 32768;
 

@@ -1,7 +1,7 @@
 import { parseChain } from '@euphonos/dsp';
 import { Levels, plainClip } from '@euphonos/engine';
 import { joined, kernels, levelDb, noise, RATE_HZ, sine } from '../../dsp/src/testing/signals.js';
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 import { mixTracks, type MixPart } from './mix.js';
 
 async function* blocksOf(sound: Float32Array): AsyncGenerator<SoundBlock> {

@@ -1,6 +1,6 @@
 import { createBlock, dbToGain, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import { chainRun, type Levels } from '@euphonos/engine';
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 
 const BLOCK_FRAMES = 32768;
 

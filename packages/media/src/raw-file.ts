@@ -1,5 +1,5 @@
 import { open, type FileHandle } from 'node:fs/promises';
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 
 const BLOCK_FRAMES = 32768;
 

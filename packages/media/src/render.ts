@@ -12,7 +12,7 @@ import {
   type SoundFigures,
 } from '@euphonos/dsp';
 import { AlignedRun, chainRun, comparedRun, type DeliveryTarget, type Levels, type LevelWork } from '@euphonos/engine';
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 import { WavEncoder, type WavFormat } from './encode.js';
 import { asMediaError, MediaError } from './errors.js';
 import { Gatherer } from './gatherer.js';

@@ -1,5 +1,5 @@
 import { open, type FileHandle } from 'node:fs/promises';
-import type { SoundBlock } from './decode.js';
+import type { SoundBlock } from './sound-block.js';
 
 const MOST_CHUNKS = 200;
 /** Sizes that writers leave in the header when they do not know the length yet. */
