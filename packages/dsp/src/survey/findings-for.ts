@@ -36,7 +36,7 @@ export function withSuggestions<F extends FindingFacts>(facts: readonly F[]): (F
 
 /**
  * The findings that concern a track.
- * @param channels which ones of the recording it uses, counted from 0; several of them stand for all.
+ * @param channels which ones of the recording it uses, counted from 0; what lies between words is told of several as of all together.
  */
 export function findingsFor(findings: readonly Finding[], channels: readonly number[]): Finding[] {
   const own = channels.length === 1 ? channels[0]! + 1 : undefined;
@@ -44,7 +44,7 @@ export function findingsFor(findings: readonly Finding[], channels: readonly num
   const concerns = (finding: Finding): boolean => {
     if (finding.kind === 'channel') return own === undefined;
     if (BETWEEN_WORDS.has(finding.kind)) return finding.channel === (apart ? own : undefined);
-    return finding.channel === undefined || own === undefined || finding.channel === own;
+    return finding.channel === undefined || channels.includes(finding.channel - 1);
   };
   return withSuggestions(findings.filter(concerns));
 }
