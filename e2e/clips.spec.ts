@@ -1,6 +1,4 @@
 import { expect, test, type Page } from '@playwright/test';
-import { execFileSync } from 'node:child_process';
-import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bringIn } from './support/desk.ts';
 import { readTap, startTap } from './support/tap.ts';
@@ -130,32 +128,13 @@ test('a clip has a chain of its own: its hum alone is notched, in the file too',
 
 test('two people on two channels: heard together, one lowered, the whole filtered, rendered as a mix', async ({ page }) => {
   const mono = knownSound(SECONDS);
-  const raw = join(scratch, 'two people.f32');
-  const path = join(scratch, 'two people.wav');
   const tone = Float32Array.from(mono, (_, n) => 0.1 * Math.sin((2 * Math.PI * 1500 * n) / RATE_HZ));
   const both = new Float32Array(2 * mono.length);
   mono.forEach((x, n) => {
     both[2 * n] = x;
     both[2 * n + 1] = tone[n]!;
   });
-  writeFileSync(raw, Buffer.from(both.buffer));
-  execFileSync('ffmpeg', [
-    '-nostdin',
-    '-v',
-    'error',
-    '-y',
-    '-f',
-    'f32le',
-    '-ar',
-    String(RATE_HZ),
-    '-ac',
-    '2',
-    '-i',
-    raw,
-    '-c:a',
-    'pcm_f32le',
-    path,
-  ]);
+  const path = writeWav('two people.wav', both, 2);
   const desk = await bringIn(page, address, path, SECONDS);
   for (const title of ['High-pass', 'Noise reduction']) await desk.turn(title, false);
   await page.getByRole('button', { name: 'Split into tracks' }).click();

@@ -117,26 +117,7 @@ test('in stereo each side is treated with a profile of its own', async ({ page }
   const left = knownSound(8);
   // The right side is 12 dB softer, noise and words: the left side's profile would take its words for noise.
   const stereo = Float32Array.from({ length: left.length * 2 }, (_, i) => (i % 2 ? 0.25 : 1) * left[i >> 1]!);
-  const raw = writeWav('stereo.raw.wav', stereo);
-  const path = join(scratch, 'both sides.wav');
-  execFileSync('ffmpeg', [
-    '-nostdin',
-    '-v',
-    'error',
-    '-y',
-    '-f',
-    'f32le',
-    '-ar',
-    String(RATE_HZ),
-    '-ac',
-    '2',
-    '-i',
-    `${raw}.raw`,
-    '-c:a',
-    'pcm_f32le',
-    path,
-  ]);
-  const desk = await bringIn(page, address, path, 8);
+  const desk = await bringIn(page, address, writeWav('both sides.wav', stereo, 2), 8);
   await desk.turn('High-pass', false);
   await desk.select(0.1, 1.3);
   await page.keyboard.press('n');

@@ -2,10 +2,9 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
-import { writeFileSync } from 'node:fs';
 import { bringIn, Desk } from './support/desk.ts';
 import { scratch } from './support/server.ts';
-import { levelDb, RATE_HZ, readSamples, toneDb } from './support/sounds.ts';
+import { levelDb, RATE_HZ, readSamples, toneDb, writeWav } from './support/sounds.ts';
 
 const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const root = join(import.meta.dirname, '..');
@@ -154,26 +153,7 @@ test('the survey can be reached and read by everybody', async ({ page }) => {
 
 test('an interview on two channels: nobody’s words are taken for noise, and what is wrong on one side is said so', async ({ page }) => {
   const both = interview();
-  const path = join(scratch, 'an interview.wav');
-  writeFileSync(`${path}.raw`, Buffer.from(both.buffer));
-  execFileSync('ffmpeg', [
-    '-nostdin',
-    '-v',
-    'error',
-    '-y',
-    '-f',
-    'f32le',
-    '-ar',
-    String(RATE_HZ),
-    '-ac',
-    '2',
-    '-i',
-    `${path}.raw`,
-    '-c:a',
-    'pcm_s24le',
-    path,
-  ]);
-  await bringIn(page, address, path, 20);
+  await bringIn(page, address, writeWav('an interview.wav', both, 2), 20);
   await page.getByRole('link', { name: /^Survey/ }).click();
   await expect(finding(page, 'noise-passages')).toBeVisible({ timeout: 30_000 });
   await expect(finding(page, 'hum')).toContainText('right only');

@@ -24,7 +24,8 @@ export function knownSound(seconds = 10): Float32Array {
   });
 }
 
-export function writeWav(name: string, samples: Float32Array): string {
+/** Writes floats to a file; of several channels the samples are interleaved. */
+export function writeWav(name: string, samples: Float32Array, channels = 1): string {
   const path = join(scratch, name);
   writeFileSync(`${path}.raw`, Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength));
   execFileSync('ffmpeg', [
@@ -37,7 +38,7 @@ export function writeWav(name: string, samples: Float32Array): string {
     '-ar',
     String(RATE_HZ),
     '-ac',
-    '1',
+    String(channels),
     '-i',
     `${path}.raw`,
     '-c:a',
