@@ -35,8 +35,9 @@ export let bandGain: usize = 0;
 export let binGain: usize = 0;
 /** Bins from here on are above the bands. */
 export let modelledBins: i32 = 0;
-let level: f32 = 0;
-let begun: bool = false;
+/** Level of the talk, log10 of the mean power; and whether it began. */
+export let gainLevel: f32 = 0;
+export let gainBegun: bool = false;
 let newest: i32 = 0;
 let f1: usize = 0;
 let f2: usize = 0;
@@ -72,7 +73,7 @@ export function gainModelSetUp(binCount: i32, bandCount: i32, singleCount: i32):
 /** Once `wideStart` is filled. */
 export function gainModelReset(): void {
   modelledBins = min<i32>(bins, load<i32>(wideStart + (<usize>(bands - single) << 2)));
-  begun = false;
+  gainBegun = false;
   newest = 0;
   memory.fill(f1 - EDGE, 0, bandBytes * <usize>FRAMES);
   memory.fill(f2 - EDGE, 0, bandBytes * <usize>FRAMES);
@@ -136,11 +137,11 @@ function meanLevel(power: usize): f32 {
 export function gainModelHear(power: usize, noise: usize, threshold: f32): void {
   newest = (newest + 1) % FRAMES;
   const energy = meanLevel(power);
-  if (!begun) {
-    level = meanLevel(noise);
-    begun = true;
+  if (!gainBegun) {
+    gainLevel = meanLevel(noise);
+    gainBegun = true;
   }
-  level += (energy > level ? <f32>0.3 : <f32>0.01) * (energy - level);
+  gainLevel += (energy > gainLevel ? <f32>0.3 : <f32>0.01) * (energy - gainLevel);
   const one = f32x4.splat(1);
   const over = f32x4.splat(threshold);
   const least = f32x4.splat(LEAST_PRIOR);
@@ -164,7 +165,7 @@ export function gainModelHear(power: usize, noise: usize, threshold: f32): void 
     v128.store(f1 + slot + o, a);
     v128.store(bandFeatures + o, a);
     const logPower = log10(f32x4.add(p, f32x4.splat(<f32>1e-12)));
-    const b = f32x4.mul(scale, f32x4.add(clipped(f32x4.sub(logPower, f32x4.splat(level)), -6, 2), f32x4.splat(1.5)));
+    const b = f32x4.mul(scale, f32x4.add(clipped(f32x4.sub(logPower, f32x4.splat(gainLevel)), -6, 2), f32x4.splat(1.5)));
     v128.store(f2 + slot + o, b);
     v128.store(bandFeatures + (<usize>bands << 2) + o, b);
     const c = clipped(log10(v128.load(dd + slot + o)), -2.5, 4);

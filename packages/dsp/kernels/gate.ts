@@ -3,10 +3,11 @@ import { allocate } from './memory';
 
 const MAX_FRAMES: i32 = 4096;
 
-let power: f32 = 0;
-let gateGain: f32 = 1;
-let open: bool = false;
-let heldFrames: i32 = 0;
+// What it remembers, to be read and set from outside between two blocks.
+export let gatePower: f32 = 0;
+export let gateGain: f32 = 1;
+export let gateOpen: bool = false;
+export let gateHeldFrames: i32 = 0;
 
 let channelCount: i32 = 0;
 let delayBytes: usize = 0;
@@ -34,10 +35,10 @@ export function gateSetUp(delayFrames: i32, channels: i32): void {
 export function gateReset(floorGain: f32): void {
   memory.fill(gateLines, 0, lineStride * <usize>channelCount);
   memory.fill(gateKeys, 0, lineStride * <usize>channelCount);
-  power = 0;
+  gatePower = 0;
   gateGain = floorGain;
-  open = false;
-  heldFrames = 0;
+  gateOpen = false;
+  gateHeldFrames = 0;
 }
 
 /** Power of the louder channel, `ahead` frames before the ones that go out: into `gateGains`. */
@@ -59,14 +60,14 @@ function makeGains(
   for (let i = 0; i < frames; i++) {
     const at = gateGains + (<usize>i << 2);
     // The offset keeps the detector out of the subnormal range in silence.
-    power += detectorShare * (load<f32>(at) - power) + <f32>1e-30;
-    if (power >= openPower) open = true;
-    if (open) {
-      if (power >= closePower) heldFrames = holdFrames;
-      else if (heldFrames > 0) heldFrames--;
-      else open = false;
+    gatePower += detectorShare * (load<f32>(at) - gatePower) + <f32>1e-30;
+    if (gatePower >= openPower) gateOpen = true;
+    if (gateOpen) {
+      if (gatePower >= closePower) gateHeldFrames = holdFrames;
+      else if (gateHeldFrames > 0) gateHeldFrames--;
+      else gateOpen = false;
     }
-    const target: f32 = open ? 1 : floorGain;
+    const target: f32 = gateOpen ? 1 : floorGain;
     if (gateGain < target) gateGain = min<f32>(target, gateGain * rise);
     else if (gateGain > target) gateGain = max<f32>(target, gateGain * fall);
     store<f32>(at, gateGain);

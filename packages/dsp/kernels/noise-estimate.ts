@@ -17,10 +17,10 @@ export let noisePower: usize = 0;
 /** What a profile says; followed from there. */
 export let profilePower: usize = 0;
 /** What the tracked noise was over the last second or so: it rises to no more than MOST_OVER_SLOW times that. */
-let slow: usize = 0;
+export let noiseSlow: usize = 0;
 const MOST_OVER_SLOW: f32 = 2;
 /** Speech presence over the last frames, by bin: where it never ends, it is no speech (their eq. 23 and 24). */
-let presence: usize = 0;
+export let noisePresence: usize = 0;
 const STUCK: f32 = 0.99;
 /** Digital silence, before a recording or in it, is no noise that has sunk: mean power of a bin below some -130 dBFS. */
 const SILENT_POWER: f32 = 1e-10;
@@ -31,27 +31,28 @@ const FADED_RISE: f32 = 30;
  * The least power of the last seconds, by bin, smoothed over a few frames: no noise lies below it, whatever was taken for
  * speech since. Two windows in turn; together they are longer than any held vowel.
  */
-let smooth: usize = 0;
-let leastNow: usize = 0;
-let leastBefore: usize = 0;
+export let noiseSmooth: usize = 0;
+export let noiseLeastNow: usize = 0;
+export let noiseLeastBefore: usize = 0;
 const WINDOW_LEARNS: i32 = 10;
 const SMOOTH: f32 = 0.85;
 /** Level of each region against the profile, and its first bin. */
-let regionGain: usize = 0;
+export let noiseRegionGain: usize = 0;
 let regionStart: usize = 0;
-let frames: i32 = 0;
+/** Frames heard so far. */
+export let noiseFrames: i32 = 0;
 
 export function noiseEstimateSetUp(binCount: i32): void {
   bins = binCount;
   const bytes = (binCount << 2) + 32;
   noisePower = allocate(bytes);
   profilePower = allocate(bytes);
-  slow = allocate(bytes);
-  presence = allocate(bytes);
-  smooth = allocate(bytes);
-  leastNow = allocate(bytes);
-  leastBefore = allocate(bytes);
-  regionGain = allocate((REGIONS + 1) << 2);
+  noiseSlow = allocate(bytes);
+  noisePresence = allocate(bytes);
+  noiseSmooth = allocate(bytes);
+  noiseLeastNow = allocate(bytes);
+  noiseLeastBefore = allocate(bytes);
+  noiseRegionGain = allocate((REGIONS + 1) << 2);
   regionStart = allocate((REGIONS + 2) << 2);
   // From bin 2 on, each region reaches further by the same factor.
   const factor = Math.pow(<f64>binCount / 4, 1.0 / <f64>(REGIONS - 1));
@@ -61,10 +62,10 @@ export function noiseEstimateSetUp(binCount: i32): void {
 
 /** Back to the profile, or to nothing known yet. */
 export function noiseEstimateReset(): void {
-  frames = 0;
+  noiseFrames = 0;
   memory.copy(noisePower, profilePower, bins << 2);
-  memory.fill(presence, 0, bins << 2);
-  for (let r = 0; r < REGIONS; r++) store<f32>(regionGain + (<usize>r << 2), 1);
+  memory.fill(noisePresence, 0, bins << 2);
+  for (let r = 0; r < REGIONS; r++) store<f32>(noiseRegionGain + (<usize>r << 2), 1);
 }
 
 /**
@@ -76,37 +77,37 @@ export function noiseTrack(power: usize, share: usize, pace: f32, learn: i32): v
   const end = <usize>bins << 2;
   const mean = meanPower(power);
   if (mean < SILENT_POWER) return;
-  if (frames < learn) {
-    const known: f32 = frames == 0 ? 0 : meanPower(noisePower);
-    if (known > 0 && known < FADED_POWER && mean > FADED_RISE * known) frames = 0;
-    const weight: f32 = 1 / <f32>(frames + 1);
+  if (noiseFrames < learn) {
+    const known: f32 = noiseFrames == 0 ? 0 : meanPower(noisePower);
+    if (known > 0 && known < FADED_POWER && mean > FADED_RISE * known) noiseFrames = 0;
+    const weight: f32 = 1 / <f32>(noiseFrames + 1);
     for (let o: usize = 0; o < end; o += 4) {
       const p = load<f32>(power + o);
       const n = load<f32>(noisePower + o);
       // Ten decibels over what was heard so far are not noise that settles.
-      store<f32>(noisePower + o, frames == 0 ? p : n + weight * (min<f32>(p, 10 * n) - n));
+      store<f32>(noisePower + o, noiseFrames == 0 ? p : n + weight * (min<f32>(p, 10 * n) - n));
     }
-    memory.copy(slow, noisePower, end);
-    memory.copy(smooth, noisePower, end);
-    memory.copy(leastNow, noisePower, end);
-    memory.copy(leastBefore, noisePower, end);
-    frames++;
+    memory.copy(noiseSlow, noisePower, end);
+    memory.copy(noiseSmooth, noisePower, end);
+    memory.copy(noiseLeastNow, noisePower, end);
+    memory.copy(noiseLeastBefore, noisePower, end);
+    noiseFrames++;
     return;
   }
-  if (++frames % (WINDOW_LEARNS * learn) == 0) {
-    memory.copy(leastBefore, leastNow, end);
-    memory.copy(leastNow, smooth, end);
+  if (++noiseFrames % (WINDOW_LEARNS * learn) == 0) {
+    memory.copy(noiseLeastBefore, noiseLeastNow, end);
+    memory.copy(noiseLeastNow, noiseSmooth, end);
   }
   const one = f32x4.splat(1);
   for (let o: usize = 0; o < end; o += 16) {
     const p = v128.load(power + o);
     const n = v128.load(noisePower + o);
-    const known = v128.load(slow + o);
+    const known = v128.load(noiseSlow + o);
     const post = f32x4.pmin(f32x4.splat(60), f32x4.mul(f32x4.splat(LIKELIHOOD), f32x4.div(p, f32x4.add(n, f32x4.splat(<f32>1e-20)))));
     // Their eq. 18; 1 - presence is what counts as noise, and what the model tells counts twice.
     const told = f32x4.div(one, f32x4.add(one, f32x4.mul(f32x4.splat(1 + PRIOR), exp4(f32x4.neg(post)))));
-    const lately = f32x4.add(f32x4.mul(f32x4.splat(<f32>0.9), v128.load(presence + o)), f32x4.mul(f32x4.splat(<f32>0.1), told));
-    v128.store(presence + o, lately);
+    const lately = f32x4.add(f32x4.mul(f32x4.splat(<f32>0.9), v128.load(noisePresence + o)), f32x4.mul(f32x4.splat(<f32>0.1), told));
+    v128.store(noisePresence + o, lately);
     const stuck = f32x4.gt(lately, f32x4.splat(STUCK));
     const heard = v128.bitselect(f32x4.pmin(told, f32x4.splat(STUCK)), told, stuck);
     const clear = f32x4.sub(one, v128.load(share + o));
@@ -115,13 +116,13 @@ export function noiseTrack(power: usize, share: usize, pace: f32, learn: i32): v
       f32x4.add(n, f32x4.mul(f32x4.mul(f32x4.splat(1 - KEPT), absent), f32x4.sub(p, n))),
       f32x4.mul(f32x4.splat(MOST_OVER_SLOW), known),
     );
-    const around = f32x4.add(p, f32x4.mul(f32x4.splat(SMOOTH), f32x4.sub(v128.load(smooth + o), p)));
-    const least = f32x4.pmin(around, v128.load(leastNow + o));
-    v128.store(smooth + o, around);
-    v128.store(leastNow + o, least);
-    const now = f32x4.pmax(next, f32x4.pmin(least, v128.load(leastBefore + o)));
+    const around = f32x4.add(p, f32x4.mul(f32x4.splat(SMOOTH), f32x4.sub(v128.load(noiseSmooth + o), p)));
+    const least = f32x4.pmin(around, v128.load(noiseLeastNow + o));
+    v128.store(noiseSmooth + o, around);
+    v128.store(noiseLeastNow + o, least);
+    const now = f32x4.pmax(next, f32x4.pmin(least, v128.load(noiseLeastBefore + o)));
     v128.store(noisePower + o, now);
-    v128.store(slow + o, f32x4.add(known, f32x4.mul(f32x4.splat(pace), f32x4.sub(now, known))));
+    v128.store(noiseSlow + o, f32x4.add(known, f32x4.mul(f32x4.splat(pace), f32x4.sub(now, known))));
   }
 }
 
@@ -150,7 +151,7 @@ export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): 
       known += weight;
       weights += 1;
     }
-    const at = regionGain + (<usize>r << 2);
+    const at = noiseRegionGain + (<usize>r << 2);
     const sure = known / weights;
     // Digital silence, before a recording or in it, is no noise that has sunk.
     if (sure > 0.15 && heard > 0.02 * known) {
@@ -161,7 +162,7 @@ export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): 
     }
   }
   for (let r = 0; r < REGIONS; r++) {
-    const gain = load<f32>(regionGain + (<usize>r << 2));
+    const gain = load<f32>(noiseRegionGain + (<usize>r << 2));
     const to = load<i32>(regionStart + (<usize>(r + 1) << 2));
     for (let k = load<i32>(regionStart + (<usize>r << 2)); k < to; k++) {
       const o = <usize>k << 2;

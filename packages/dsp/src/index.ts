@@ -2,12 +2,14 @@ export { DspError, type DspErrorCode } from './errors.js';
 export * from './units.js';
 export {
   createBlock,
+  LEAD_SECONDS,
   MAX_BLOCK_FRAMES,
   type PlanarBlock,
   type Processor,
   type ProcessorContext,
   type TreatmentEvent,
 } from './processor.js';
+export { Memory } from './memory.js';
 export { copyFrames } from './copy-frames.js';
 export { DelayLine } from './delay-line.js';
 export type { KernelModule } from './kernels/instance.js';
@@ -29,6 +31,7 @@ export { findTreatment, treatmentKinds, treatmentOf, treatments, type TreatmentK
 export {
   defaultTreatment,
   MAX_TREATMENTS,
+  memoryKey,
   needsProfile,
   parametersOf,
   parseChain,

@@ -1,4 +1,5 @@
 import type { KernelModule } from './kernels/instance.js';
+import type { Memory } from './memory.js';
 import type { NoiseProfile } from './noise/noise-profile.js';
 
 /** One Float32Array a channel, all of the same length. Full scale is ±1. */
@@ -6,6 +7,9 @@ export type PlanarBlock = readonly Float32Array[];
 
 /** The longest block that a processor is given at once. Longer ones are cut by the caller. */
 export const MAX_BLOCK_FRAMES = 4096;
+
+/** A processor that has heard so much has settled, but for what it remembers for longer (`remember`). */
+export const LEAD_SECONDS = 0.4;
 
 /**
  * One stage of sound processing. Order of calls: process* flush, then reset before the next stream.
@@ -21,6 +25,13 @@ export interface Processor {
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void;
   /** The next frame that comes in is this one of the recording. Only for what holds times of it; without a call it counts on. */
   locate?(frame: number): void;
+  /** After a reset: the stream goes on at this frame, counted from its beginning. Only for what works in blocks counted from there. */
+  goOnAt?(frame: number): void;
+  /**
+   * Only for what remembers more than the last LEAD_SECONDS: that, written or read. What it heard lately is not among it: whoever
+   * reads has let it hear so much before. Called between blocks, at multiples of 2048 frames of the stream.
+   */
+  remember?(memory: Memory): void;
   /** Back to the state just after creation; keeps its buffers and its parameters. */
   reset(): void;
 }

@@ -83,3 +83,13 @@ function parseTreatment(json: unknown, index: number, stored: boolean): Treatmen
   if (conflict) throw new DspError('parameter-conflict', conflict, { kind });
   return { kind: definition.kind, bypassed, ...(id === undefined ? {} : { id }), ...values };
 }
+
+/**
+ * Names all that what a chain remembers depends on (`TreatmentDefinition.remembers`), beside the sound and the noise profile: what
+ * sounds, up to the last treatment that remembers. Empty when none does.
+ */
+export function memoryKey({ treatments, alone }: ChainSpec): string {
+  const sounding = treatments.filter(({ bypassed }) => !bypassed);
+  const last = sounding.findLastIndex(({ kind }) => findTreatment(kind)!.remembers === true);
+  return last < 0 ? '' : JSON.stringify([alone ?? null, sounding.slice(0, last + 1)]);
+}

@@ -1,5 +1,6 @@
 import { DelayLine } from '../delay-line.js';
 import { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext } from '../processor.js';
+import type { Memory } from '../memory.js';
 import type { TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
 import { needsProfile, parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
@@ -23,6 +24,7 @@ export class Chain implements Processor {
   /** By how much what each stage hears is late. */
   readonly #late: number[] = [];
   readonly #holdsTimes: boolean;
+  readonly #remembering: readonly TreatmentProcessor[];
   #settings: readonly TreatmentSettings[];
   readonly #alone: string | undefined;
   /** For what one stage takes out: what goes into it, its phase turned alike, as late as it comes out. */
@@ -49,6 +51,7 @@ export class Chain implements Processor {
     const last = this.#stages[this.#stages.length - 1];
     this.#before = spec.alone !== undefined && last ? new Before(context, active[active.length - 1]!, last.latencyFrames) : null;
     this.latencyFrames = late + (this.#before?.moreFrames ?? 0);
+    this.#remembering = this.#stages.filter(({ remember }) => remember !== undefined);
     this.#holdsTimes = this.#stages.some((stage) => stage.locate !== undefined);
   }
 
@@ -73,6 +76,24 @@ export class Chain implements Processor {
   locateStages(frameAgo: (frames: number) => number): void {
     if (!this.#holdsTimes) return;
     for (let i = 0; i < this.#stages.length; i++) this.#stages[i]!.locate?.(frameAgo(this.#late[i]!));
+  }
+
+  /** How many stages remember for long. */
+  get rememberingStages(): number {
+    return this.#remembering.length;
+  }
+
+  /** After a reset: what comes in goes on at this frame of the stream. */
+  goOnAt(frame: number): void {
+    for (const stage of this.#stages) stage.goOnAt?.(frame);
+    this.#before?.turn.goOnAt(frame);
+  }
+
+  /** What one of the remembering stages remembers, written or read. It is right only once those before it have been. */
+  rememberStage(index: number, memory: Memory): void {
+    const stage = this.#remembering[index]!;
+    stage.remember!(memory);
+    if (stage === this.#stages[this.#stages.length - 1] && this.#before?.turn.rememberingStages) this.#before.turn.rememberStage(0, memory);
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {

@@ -1,4 +1,5 @@
 import { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext } from '../processor.js';
+import type { Memory } from '../memory.js';
 import type { TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
 import { parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
@@ -15,11 +16,13 @@ const turning = ({ treatments }: ChainSpec): readonly TreatmentSettings[] =>
 export class Turn implements Processor {
   readonly latencyFrames: number;
   readonly #stages: TreatmentProcessor[];
+  readonly #remembering: readonly TreatmentProcessor[];
   #settings: readonly TreatmentSettings[];
 
   constructor(context: Omit<ProcessorContext, 'noiseProfile'>, spec: ChainSpec) {
     this.#settings = turning(spec);
     this.#stages = this.#settings.map((settings) => findTreatment(settings.kind)!.turn!(context, parametersOf(settings)));
+    this.#remembering = this.#stages.filter(({ remember }) => remember !== undefined);
     this.latencyFrames = this.#stages.reduce((sum, stage) => sum + stage.latencyFrames, 0);
   }
 
@@ -37,6 +40,19 @@ export class Turn implements Processor {
       return false;
     this.#settings = next;
     return true;
+  }
+
+  /** As a chain has them. */
+  get rememberingStages(): number {
+    return this.#remembering.length;
+  }
+
+  goOnAt(frame: number): void {
+    for (const stage of this.#stages) stage.goOnAt?.(frame);
+  }
+
+  rememberStage(index: number, memory: Memory): void {
+    this.#remembering[index]!.remember!(memory);
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {

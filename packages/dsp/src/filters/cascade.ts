@@ -1,5 +1,6 @@
 import { copyFrames } from '../copy-frames.js';
 import { KernelInstance, type KernelModule } from '../kernels/instance.js';
+import type { Memory } from '../memory.js';
 import { MAX_BLOCK_FRAMES } from '../processor.js';
 import type { Section } from './sections.js';
 
@@ -41,6 +42,10 @@ export class Cascade {
 
   reset(): void {
     this.#state.fill(0);
+  }
+
+  remember(memory: Memory): void {
+    for (let i = 0; i < this.#state.length; i++) this.#state[i] = memory.number(this.#state[i]!);
   }
 
   /** Filters samples[from … to) in place. */

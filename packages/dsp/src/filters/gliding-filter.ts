@@ -1,4 +1,5 @@
 import { copyFrames } from '../copy-frames.js';
+import type { Memory } from '../memory.js';
 import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
 import { Cascade } from './cascade.js';
 import type { Section } from './sections.js';
@@ -38,6 +39,20 @@ export class GlidingFilter implements Processor {
   glideTo(values: readonly number[]): void {
     this.#targets.set(values);
     this.#gliding = true;
+  }
+
+  /** Steps are counted from the beginning of the stream. */
+  protected countFrom(frame: number): void {
+    this.#framesToStep = STEP_FRAMES - (frame % STEP_FRAMES);
+  }
+
+  /** Values and what rings, for what moves the values by what it remembers, or rings for long. */
+  protected rememberFilter(memory: Memory): void {
+    for (let i = 0; i < this.#values.length; i++) this.#values[i] = memory.number(this.#values[i]!);
+    for (let i = 0; i < this.#targets.length; i++) this.#targets[i] = memory.number(this.#targets[i]!);
+    this.#gliding = memory.number(this.#gliding ? 1 : 0) === 1;
+    this.#apply();
+    for (const cascade of this.#cascades) cascade.remember(memory);
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {

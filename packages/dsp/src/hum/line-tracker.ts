@@ -1,3 +1,5 @@
+import type { Memory } from '../memory.js';
+
 /** A block is two periods of the base: over whole periods the lines do not see each other. */
 const PERIODS_PER_BLOCK = 2;
 /** Share of a block that an estimate takes once it has settled: about a second of quiet at 50 Hz. */
@@ -30,6 +32,13 @@ class QuietJudge {
   reset(): void {
     this.quiet = Infinity;
     this.#fast = this.#slow = this.#blocks = 0;
+  }
+
+  remember(memory: Memory): void {
+    this.quiet = memory.number(this.quiet);
+    this.#fast = memory.number(this.#fast);
+    this.#slow = memory.number(this.#slow);
+    this.#blocks = memory.number(this.#blocks);
   }
 
   /** 1 for a quiet block, towards 0 the louder what does not fit is. */
@@ -68,6 +77,9 @@ interface Line {
   readonly all: QuietJudge;
   readonly along: QuietJudge;
 }
+
+/** Of a line, what one block hands to the next. */
+const REMEMBERED = ['oscRe', 'oscIm', 're', 'im', 'lastRe', 'lastIm', 'trust', 'share', 'weight'] as const;
 
 /**
  * Follows steady lines under speech. Each block of two periods is correlated with an oscillator a line; the estimate
@@ -128,6 +140,17 @@ export class LineTracker {
       Object.assign(line, { oscRe: 1, oscIm: 0, sumRe: 0, sumIm: 0, re: 0, im: 0, lastRe: 0, lastIm: 0, trust: 0, share: 0, weight: 0 });
       line.all.reset();
       line.along.reset();
+    }
+    this.#tune();
+  }
+
+  remember(memory: Memory): void {
+    this.#baseHz = memory.number(this.#baseHz);
+    this.#blocks = memory.number(this.#blocks);
+    for (const line of this.#lines) {
+      for (const name of REMEMBERED) line[name] = memory.number(line[name]);
+      line.all.remember(memory);
+      line.along.remember(memory);
     }
     this.#tune();
   }

@@ -23,6 +23,11 @@ export class KernelInstance {
     return this.#exports[name] as T;
   }
 
+  /** One exported number, to be read and set. */
+  number(name: string): { value: number } {
+    return this.#exports[name] as { value: number };
+  }
+
   /** A view of `length` floats at an exported address. */
   floats(name: string, length: number): Float32Array {
     return new Float32Array(this.#memory, this.#address(name), length);

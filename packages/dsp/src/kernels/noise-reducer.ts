@@ -2,6 +2,7 @@ import { GAIN_BANDS, GAIN_SINGLE, loadGainBands } from '../noise/gain-network.js
 import { exponentialIntegral } from './exponential-integral.js';
 import { SPEECH_BANDS, speechBandBins } from '../noise/speech-bands.js';
 import { loadSpeechModel, SPEECH_HIDDEN, SPEECH_LOOK_AHEAD } from '../noise/speech-model.js';
+import type { Memory } from '../memory.js';
 import { KernelInstance, type KernelModule } from './instance.js';
 import { requireFftSize } from './real-fft.js';
 
@@ -22,6 +23,10 @@ let sharedTable: Float32Array | undefined;
 
 /** How the noise is known: the profile as it stands, the profile moved with the level, or tracked all the time. */
 export const NOISE_MODES = { fixed: 0, follow: 1, tracked: 2 } as const;
+
+/** As the kernel holds what it learns: the noise now, how far regions of a profile were moved, and what tracking goes by. */
+const LEARNT = ['noisePower', 'noiseRegionGain', 'noiseSlow', 'noisePresence', 'noiseSmooth', 'noiseLeastNow', 'noiseLeastBefore'];
+const NOISE_REGIONS = 22;
 
 /** The noise-reduction kernel for one channel: a hop into `history`, `reduceHop`, a hop out of `overlap`. */
 export class NoiseReducer {
@@ -50,6 +55,11 @@ export class NoiseReducer {
   readonly binRe: Float32Array;
   readonly binIm: Float32Array;
   readonly reset: () => void;
+  /** What the noise is taken to be, and how it was learnt (kernels/noise-estimate.ts). */
+  readonly #learnt: readonly Float32Array[];
+  readonly #heardFrames: { value: number };
+  readonly #speechState: Float32Array;
+  readonly #level: readonly { value: number }[];
   /** Weighs the spectrum in binRe and binIm; shares are of the step towards the new gain that one frame takes. */
   readonly weighFrame: (
     decisionMemory: number,
@@ -105,6 +115,10 @@ export class NoiseReducer {
     this.gain = kernel.floats('gain', bins);
     this.binRe = kernel.floats('binRe', bins);
     this.binIm = kernel.floats('binIm', bins);
+    this.#learnt = LEARNT.map((name) => kernel.floats(name, name === 'noiseRegionGain' ? NOISE_REGIONS : bins));
+    this.#heardFrames = kernel.number('noiseFrames');
+    this.#speechState = kernel.floats('modelState', SPEECH_HIDDEN);
+    this.#level = modelled ? [kernel.number('gainLevel'), kernel.number('gainBegun')] : [];
     this.reset = kernel.call('noiseReductionReset');
     this.weighFrame = kernel.call('weighFrame');
     this.reduceHop = kernel.call('reduceHop');
@@ -112,5 +126,19 @@ export class NoiseReducer {
     // A band must lie within the spectrum: of a recording at 8 kHz the upper ones have one bin each at its end.
     kernel.ints('bandStart', SPEECH_BANDS + 1).set(speechBandBins(binHz).map((bin, b) => Math.min(bin, bins - 1 - SPEECH_BANDS + b)));
     loadSpeechModel(kernel, module);
+  }
+
+  /** What is remembered for long, as the mode needs it. */
+  remember(memory: Memory, mode: number): void {
+    memory.floats(this.#speechState);
+    memory.floats(this.gain);
+    memory.floats(this.bandMaps);
+    for (const cell of this.#level) memory.cell(cell);
+    if (mode === NOISE_MODES.fixed) return;
+    const [noise, regions] = this.#learnt as [Float32Array, Float32Array];
+    memory.floats(noise);
+    if (mode === NOISE_MODES.follow) return memory.floats(regions);
+    memory.cell(this.#heardFrames);
+    for (const list of this.#learnt.slice(2)) memory.floats(list);
   }
 }

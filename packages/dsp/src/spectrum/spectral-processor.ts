@@ -75,6 +75,11 @@ export abstract class SpectralProcessor implements Processor {
     this.forget();
   }
 
+  /** Frames are counted as if it had begun at the beginning of the stream. For what keeps them by their count. */
+  protected countFrom(frame: number): void {
+    this.#frameIndex = Math.round(frame / this.hop);
+  }
+
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     const { hop, size } = this;
     const lanes = this.#lanes;

@@ -1,5 +1,6 @@
 import * as fc from 'fast-check';
-import type { Processor } from '../processor.js';
+import { Memory } from '../memory.js';
+import { LEAD_SECONDS, type Processor } from '../processor.js';
 import { joined, noise, run, silence, sine } from './signals.js';
 
 /** The index of the first sample that differs, with both values; undefined when all are the same. */
@@ -58,6 +59,47 @@ export function conformance(create: () => Processor): void {
     const first = run(processor, input());
     processor.reset();
     run(processor, input()).forEach((samples, c) => expect(firstDifference(samples, first[c]!)).toBeUndefined());
+  });
+
+  test('gone on from what it remembers, it is as if it had heard all', () => {
+    const GRID = 2048;
+    const processor = create();
+    // Talk, a pause, talk, and a floor under it.
+    const word = (hz: number, db: number): Float32Array => sine(hz, db, 0.35);
+    const left = joined(noise(-40, 0.7, 3), word(180, -14), noise(-58, 0.6, 4), word(240, -18), noise(-55, 0.8, 5), word(130, -10), noise(-50, 1, 6));
+    const sound = [left, left.map((x, n) => 0.5 * x + 0.5 * (left[n - 5] ?? 0))];
+    const length = left.length;
+    // What waits for what comes later must have heard that as well.
+    const lead = GRID * Math.ceil((LEAD_SECONDS * 48000 + processor.latencyFrames) / GRID);
+    const at = GRID * 70;
+    const out = sound.map(() => new Float32Array(length));
+    const part = (from: number, to: number, with_: Processor): Float32Array[] => {
+      const made = sound.map(() => new Float32Array(to - from));
+      for (let n = from; n < to; n += 128)
+        with_.process(
+          sound.map((s) => s.subarray(n, n + 128)),
+          made.map((m) => m.subarray(n - from, n - from + 128)),
+          128,
+        );
+      return made;
+    };
+    part(0, at, processor).forEach((m, c) => out[c]!.set(m));
+    const memory = new Memory();
+    processor.remember?.(memory);
+    const rest = part(at, at + GRID * 20, processor);
+    const other = create();
+    other.goOnAt?.(at - lead);
+    other.locate?.(at - lead);
+    part(at - lead, at, other);
+    other.remember?.(new Memory(memory.bytes));
+    const gone = part(at, at + GRID * 20, other);
+    // What settles lately has done so after a window and its look-ahead.
+    const settled = GRID * 6;
+    gone.forEach((samples, c) => {
+      let most = 0;
+      for (let n = settled; n < samples.length; n++) most = Math.max(most, Math.abs(samples[n]! - rest[c]![n]!));
+      expect(20 * Math.log10(most + 1e-12)).toBeLessThan(-90);
+    });
   });
 
   test('silence stays silence, and no sample is NaN', () => {

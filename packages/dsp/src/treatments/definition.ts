@@ -88,6 +88,8 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
    * recording among its settings. It is rendered in the background and switches in when it is ready.
    */
   readonly background?: boolean;
+  /** True when its processors remember more than LEAD_SECONDS of what they heard (`Processor.remember`). */
+  readonly remembers?: boolean;
   /** True when what comes out can be louder than full scale by design: a render then lowers the whole. */
   readonly mayRaise?: boolean;
   /** True when it weighs by a noise profile, and does nothing without one. */

@@ -1,8 +1,7 @@
 import type { ChainSpec, KernelModule, PlanarBlock } from '@euphonos/dsp';
+import { GRID_FRAMES } from '../monitor/memories.js';
 import { runThrough } from '../offline/run-through.js';
 
-/** Chains start on this grid of the recording, as everywhere. */
-const GRID_FRAMES = 2048;
 /** A chain hears this much before what is asked for, so that it has settled. */
 const LEAD_FRAMES = 24 * GRID_FRAMES;
 /** And this much after it, for what looks ahead. */

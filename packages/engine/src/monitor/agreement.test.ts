@@ -1,15 +1,40 @@
-import { type ChainSpec } from '@euphonos/dsp';
-import { levelDb, RATE_HZ } from '../../../dsp/src/testing/signals.js';
-import { chain, createMonitor, listen, offline } from '../testing/listening.js';
+import { memoryKey, type ChainSpec } from '@euphonos/dsp';
+import { levelDb, noise, RATE_HZ } from '../../../dsp/src/testing/signals.js';
+import { chain, compared, context, createMonitor, largestStep, listen, memoriesOf, offline, profile, recording } from '../testing/listening.js';
+import { MemoryPass } from './memory-pass.js';
+import { Memories } from './memories.js';
 import { QUANTUM_FRAMES } from './voice.js';
 
+/** Talk with pauses over a room that gets louder, a hum that drifts, an s, a burst of air: 9 s. */
+const talk = ((): Float32Array => {
+  const seconds = 9;
+  const length = seconds * RATE_HZ;
+  const room = noise(-52, seconds, 3);
+  const hiss = noise(-24, seconds, 4);
+  let [phase, last] = [0, 0];
+  return Float32Array.from({ length }, (_, n) => {
+    const t = n / RATE_HZ;
+    const word = Math.max(0, Math.sin(2 * Math.PI * 0.55 * t + Math.sin(1.7 * t))) ** 0.6;
+    phase += (2 * Math.PI * (120 + 40 * Math.sin(2.1 * t))) / RATE_HZ;
+    let voice = 0;
+    for (let h = 1; h < 14; h++) voice += Math.sin(h * phase) / h;
+    const s = Math.max(0, Math.sin(2 * Math.PI * 0.8 * t)) ** 12;
+    const sharp = hiss[n]! - last;
+    last = hiss[n]!;
+    const burst = Math.max(0, Math.sin(2 * Math.PI * 0.37 * t)) ** 80 * Math.sin(2 * Math.PI * 62 * t);
+    const hum = [1, 2, 3, 5].reduce((sum, h) => sum + (0.004 / h) * Math.sin(2 * Math.PI * h * (50.02 * t + 0.004 * t * t)), 0);
+    return 0.12 * word * voice + 1.5 * s * sharp + 0.3 * burst + hum + room[n]! * (1 + 0.12 * t);
+  });
+})();
+
 /** How far what is heard from a place on lies from what a render makes of it, dBFS. */
-function disagreementDb(spec: ChainSpec, startSeconds = 1.2): number {
-  const monitor = createMonitor(spec);
+function disagreementDb(spec: ChainSpec, startSeconds = 1.2, samples = recording, memories: Memories | null = null): number {
+  const monitor = createMonitor(spec, samples);
+  monitor.setMemories(memories);
   const start = Math.round(startSeconds * RATE_HZ);
   monitor.play(start);
   const { out, frames } = listen(monitor, 1.4);
-  const render = offline(spec);
+  const render = offline(spec, samples);
   // From a few milliseconds after the start, when the fade is over.
   const first = frames.findIndex((frame) => frame >= 0) + 12;
   const from = first * QUANTUM_FRAMES;
@@ -18,45 +43,55 @@ function disagreementDb(spec: ChainSpec, startSeconds = 1.2): number {
   return levelDb(difference);
 }
 
-test.each([
-  ['channels', { polarity: 'first' }, -90],
-  ['plosives', {}, -90],
-  [
-    'tone',
-    {
-      bands: [
-        { shape: 'low-shelf', frequencyHz: 150, gainDb: -6, q: 0.7 },
-        { shape: 'bell', frequencyHz: 360, gainDb: 4, q: 2 },
-      ],
-    },
-    -90,
+const tone = {
+  bands: [
+    { shape: 'low-shelf', frequencyHz: 150, gainDb: -6, q: 0.7 },
+    { shape: 'bell', frequencyHz: 360, gainDb: 4, q: 2 },
   ],
-  ['room', {}, -90],
-  ['sibilance', {}, -90],
-  // These remember more than the run-in of 0.4 s: the level of a voice, the lines of a hum. Here they start from noise.
-  ['hum-lines', {}, -60],
-  ['hum-notch', { drift: 'follow' }, -60],
-])('%s: what is heard is what is rendered', (kind, settings, limit) => {
-  expect(disagreementDb(chain({ kind, ...settings }))).toBeLessThan(limit);
+};
+const noiseReduction = ['fixed', 'follow', 'tracked', 'voice'].flatMap((mode) =>
+  ['full', 'light'].map((network): [string, object] => [`noise reduction, ${mode}, ${network}`, { kind: 'noise-reduction', mode, network }]),
+);
+const everything: readonly [string, ...object[]][] = [
+  ['channels', { kind: 'channels', polarity: 'first' }],
+  ['high-pass', { kind: 'high-pass' }],
+  ['plosives', { kind: 'plosives' }],
+  ['tone', { kind: 'tone', ...tone }],
+  ['room', { kind: 'room' }],
+  ['sibilance', { kind: 'sibilance' }],
+  ['expander, slow', { kind: 'expander', releaseMs: 2000 }],
+  ['gate, held long', { kind: 'gate', holdMs: 1000, releaseMs: 2000, openDb: -34, closeDb: -46 }],
+  ['hum-lines', { kind: 'hum-lines' }],
+  ['hum-lines that follow', { kind: 'hum-lines', drift: 'follow' }],
+  ['narrow notches', { kind: 'hum-notch', widthHz: 1 }],
+  ['notches that follow', { kind: 'hum-notch', drift: 'follow' }],
+  ...noiseReduction,
+  ['slow gains', { kind: 'noise-reduction', mode: 'tracked', closingMs: 400 }],
+  ['lines, tracked noise, sibilance, gate', { kind: 'hum-lines' }, { kind: 'noise-reduction', mode: 'tracked' }, { kind: 'sibilance' }, { kind: 'gate' }],
+];
+
+test.each(everything)('%s: from the start, what is heard is what is rendered', (_, ...treatments) => {
+  expect(disagreementDb(chain(...treatments), 0, talk)).toBeLessThan(-90);
 });
 
-test.each([
-  ['fixed', -90],
-  ['follow', -90],
-  ['tracked', -90],
-  ['voice', -90],
-])('noise reduction, %s: heard from the start it is what is rendered', (mode, limit) => {
-  expect(disagreementDb(chain({ kind: 'noise-reduction', mode }), 0)).toBeLessThan(limit);
+test.each(everything)('%s: from anywhere, with what it remembers', (_, ...treatments) => {
+  const spec = chain(...treatments);
+  const memories = memoriesOf(spec, talk);
+  for (const seconds of [1.5, 4.4, 7.3]) expect(disagreementDb(spec, seconds, talk, memories)).toBeLessThan(-90);
 });
 
-test.each([
-  ['fixed', -90],
-  ['follow', -90],
-  // What is tracked remembers more than the run-in of 0.4 s.
-  ['tracked', -55],
-  ['voice', -55],
-])('noise reduction, %s: from the middle, after the run-in', (mode, limit) => {
-  expect(disagreementDb(chain({ kind: 'noise-reduction', mode }))).toBeLessThan(limit);
+test('the source lane, too: notches that follow turn it as they do in a render', () => {
+  const spec = chain({ kind: 'hum-notch', drift: 'follow' }, { kind: 'gate' });
+  const monitor = createMonitor(spec, talk);
+  monitor.setMemories(memoriesOf(spec, talk));
+  monitor.setLane('source');
+  monitor.play(5 * RATE_HZ);
+  const { out, frames } = listen(monitor, 1.4);
+  const first = frames.findIndex((frame) => frame >= 0) + 12;
+  const render = compared(spec, talk);
+  expect(
+    levelDb(Float32Array.from({ length: RATE_HZ }, (_, n) => out[first * QUANTUM_FRAMES + n]! - render[frames[first]! + n]!)),
+  ).toBeLessThan(-90);
 });
 
 test('pauses and breaths are lowered live, behind a noise reduction, at the place where a render does', () => {
@@ -90,4 +125,59 @@ test('a gate that listens to talk knows where it is, also behind a stage that is
       ),
     ),
   ).toBeLessThan(-90);
+});
+
+describe('what a chain remembers', () => {
+  const spec = chain({ kind: 'hum-lines' }, { kind: 'noise-reduction', mode: 'tracked' }, { kind: 'gate' });
+
+  test('without it, what starts in the middle says that it is not exact; it goes over to it once it is there', () => {
+    const monitor = createMonitor(spec, talk);
+    monitor.play(5 * RATE_HZ);
+    listen(monitor, 0.3);
+    expect(monitor.exact).toBe(false);
+    monitor.setMemories(memoriesOf(spec, talk));
+    const { out } = listen(monitor, 0.7);
+    expect(monitor.exact).toBe(true);
+    expect(largestStep(out) / largestStep(talk)).toBeLessThan(1.1);
+    const { out: later, frames } = listen(monitor, 1);
+    const render = offline(spec, talk);
+    expect(levelDb(later.map((x, n) => x - render[frames[0]! + n]!))).toBeLessThan(-90);
+  });
+
+  test('of another chain it is not used', () => {
+    const monitor = createMonitor(spec, talk);
+    monitor.setMemories(memoriesOf(chain({ kind: 'hum-lines' }, { kind: 'gate' }), talk));
+    monitor.play(5 * RATE_HZ);
+    expect(monitor.exact).toBe(false);
+  });
+
+  test('values that move while it plays make it inexact, as they are remembered', () => {
+    const monitor = createMonitor(spec, talk);
+    monitor.play(0);
+    listen(monitor, 0.2);
+    expect(monitor.exact).toBe(true);
+    monitor.setChain(chain({ kind: 'hum-lines' }, { kind: 'noise-reduction', mode: 'tracked', reductionDb: 20 }, { kind: 'gate' }), profile);
+    expect(monitor.exact).toBe(false);
+  });
+
+  test('after an edit it is made anew from there on, and is the same as from the start', () => {
+    const editedFrame = 5.3 * RATE_HZ;
+    const edited = talk.map((x, n) => (n < editedFrame ? x : 0.3 * x));
+    const pass = new MemoryPass({ ...context, noiseProfile: profile }, spec, spec, edited.length, memoryKey(spec), {
+      memories: memoriesOf(spec, talk),
+      unchangedFrames: editedFrame,
+    });
+    const from = pass.nextFrame;
+    expect(from).toBeGreaterThan(3 * RATE_HZ);
+    expect(from).toBeLessThan(editedFrame);
+    pass.push([edited.subarray(from)], edited.length - from);
+    for (const seconds of [2, 4.6, 7.3]) expect(disagreementDb(spec, seconds, edited, pass.memories)).toBeLessThan(-90);
+  });
+
+  test('an hour of two channels fits into 40 MB', () => {
+    const bytes = 100_000;
+    const spacing = Memories.spacingFrames(48_000, 3600 * 48_000, bytes);
+    expect(((3600 * 48_000) / spacing) * bytes).toBeLessThanOrEqual(40e6);
+    expect(Memories.spacingFrames(48_000, 60 * 48_000, bytes)).toBeLessThan(0.6 * 48_000);
+  });
 });

@@ -1,4 +1,4 @@
-import { dbToGain, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { dbToGain, LEAD_SECONDS, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import type { Span } from '../document/span.js';
 import type { Levels } from '../arrangement/levels.js';
 import { LaneMixer, type Lane } from './lane-mixer.js';
@@ -6,13 +6,14 @@ import type { SampleStore } from './sample-store.js';
 import { Mixdown } from './mixdown.js';
 import { Timeline } from './timeline.js';
 import { PlayFade } from './play-fade.js';
-import { GRID_FRAMES, QUANTUM_FRAMES, Voice } from './voice.js';
+import { GRID_FRAMES, type Memories } from './memories.js';
+import { QUANTUM_FRAMES, Voice } from './voice.js';
 import { Voices } from './voices.js';
 
-/** A chain hears this much before what is played, so that its filters, gate and estimates have settled. */
-const LEAD_SECONDS = 0.4;
 /** A chain that is not heard yet catches up at this many quanta a turn: 0.4 s and a latency of 60 ms in about 75 ms. */
 const CHASE_QUANTA = 7;
+/** At a start nothing sounds yet: the longer way from what is remembered is gone as fast. */
+const START_QUANTA = 12;
 /** So much must be there before it starts, lest it stop again at once on a slow line. */
 const PREROLL_FRAMES = 32768;
 /** Crossfade to a new chain, and fade at start, stop and seek. */
@@ -60,6 +61,7 @@ export class Monitor {
   /** What happens when the fade-out is over: another place to play from, or null for a stop. */
   #afterFade: { readonly frame: number | null } | null = null;
   #loop: Span | null = null;
+  #memories: Memories | null = null;
 
   #source: MonitorSource;
   #nextSource: NextSource | null = null;
@@ -121,7 +123,7 @@ export class Monitor {
     this.#profile = profile;
     if (sameProfile && this.#voices.newest.setParameters(spec, whole)) return;
     const voice = this.#createVoice();
-    if (this.#status !== 'stopped') voice.startAt(this.#position, this.#leadFrames);
+    if (this.#status !== 'stopped') voice.startAt(this.#position, this.#leadFrames, this.#memories);
     if (this.#status === 'playing') this.#voices.follow(voice);
     else this.#voices.replace(voice);
   }
@@ -165,6 +167,23 @@ export class Monitor {
     this.#timeline.setStore(next.source.store);
     this.#mixdown.levels.set(next.source.levels, false);
     this.#voices.replace(this.#createVoice());
+  }
+
+  /** What is heard is what a render makes of it, wherever it started. */
+  get exact(): boolean {
+    return this.#voices.newest.exact;
+  }
+
+  /**
+   * What the chain remembers of the recording, as far as it is known: taken into account at the next start. What plays without it is
+   * gone over to what knows it; call again when more has come. Null when there is none of this sound, or of this profile.
+   */
+  setMemories(memories: Memories | null): void {
+    this.#memories = memories;
+    if (!memories || this.#status !== 'playing' || this.exact || this.#voices.changing || this.#nextSource || this.#afterFade) return;
+    const voice = this.#createVoice();
+    voice.startAt(this.#position, this.#leadFrames, memories);
+    if (voice.exact) this.#voices.follow(voice);
   }
 
   setLane(lane: Lane): void {
@@ -247,7 +266,7 @@ export class Monitor {
       this.#position -= before;
       this.#unheard = before + this.#mixdown.latencyFrames;
     }
-    this.#voices.sounding.startAt(this.#position, this.#leadFrames);
+    this.#voices.sounding.startAt(this.#position, this.#leadFrames, this.#memories);
     this.#status = 'starting';
   }
 
@@ -258,11 +277,11 @@ export class Monitor {
       return false;
     }
     const { sounding } = this.#voices;
-    if (!sounding.catchUp(this.#position, CHASE_QUANTA)) {
+    if (!sounding.catchUp(this.#position, START_QUANTA)) {
       if (sounding.starved) this.#status = 'waiting';
       return false;
     }
-    for (let quanta = CHASE_QUANTA; this.#unheard >= QUANTUM_FRAMES; this.#unheard -= QUANTUM_FRAMES) {
+    for (let quanta = START_QUANTA; this.#unheard >= QUANTUM_FRAMES; this.#unheard -= QUANTUM_FRAMES) {
       if (quanta-- === 0) return false;
       if (this.#mixdown.advance(this.#position, this.#voices)) {
         this.#position += QUANTUM_FRAMES;

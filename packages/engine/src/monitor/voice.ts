@@ -1,4 +1,5 @@
-import { Chain, createBlock, Turn, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { Chain, createBlock, memoryKey, Turn, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { GRID_FRAMES, type Memories, type Recall } from './memories.js';
 import type { SampleStore } from './sample-store.js';
 import type { Timeline } from './timeline.js';
 
@@ -7,12 +8,6 @@ const TURN_QUANTA = 3;
 
 /** Frames in one turn of the audio clock. */
 export const QUANTUM_FRAMES = 128;
-
-/**
- * Chains start on this grid of the recording, so that frames of the short-time Fourier transform fall where they
- * fall in a render from the first frame: what is heard is then what is rendered. Hops are 64 to 2048 frames.
- */
-export const GRID_FRAMES = 2048;
 
 /** What is heard, and what it is compared with. */
 export interface VoiceSound {
@@ -32,9 +27,14 @@ export class Voice {
   readonly #chain: Chain;
   readonly #in: Float32Array[];
   readonly #turn: Turn;
+  /** What it reads on its way, when it started from what was remembered. */
+  #recall: Recall | null = null;
+  /** It is what a render is: it began at the beginning, remembers all that came before, or nothing for long. */
+  #exact = true;
   /** Play position of the next frame that goes in. */
   #inPosition = 0;
   #turnPosition = 0;
+  #key: string;
   readonly #frameAgo = (frames: number): number => this.timeline.frameAt(this.#inPosition - frames);
 
   constructor(
@@ -45,6 +45,7 @@ export class Voice {
   ) {
     this.#chain = new Chain(context, spec);
     this.#turn = new Turn(context, sound.whole);
+    this.#key = memoryKey(sound.whole);
     this.dry = createBlock(context.channels, QUANTUM_FRAMES);
     this.out = createBlock(context.channels, QUANTUM_FRAMES);
     this.#in = createBlock(context.channels, QUANTUM_FRAMES);
@@ -59,21 +60,49 @@ export class Voice {
     return Math.max(this.#chain.latencyFrames, this.#turn.latencyFrames);
   }
 
-  setParameters(spec: ChainSpec, whole: ChainSpec): boolean {
-    return this.#turn.setParameters(whole) && this.#chain.setParameters(spec);
+  get exact(): boolean {
+    return this.#exact;
   }
 
-  /** Forgets what it heard; the next frame in will be `leadFrames` or a little more before what is due at `position`. */
-  startAt(position: number, leadFrames: number): void {
+  /** Stages that remember for long, one behind the other. */
+  get #rememberingStages(): number {
+    return Math.max(this.#chain.rememberingStages, this.#turn.rememberingStages);
+  }
+
+  setParameters(spec: ChainSpec, whole: ChainSpec): boolean {
+    if (!this.#turn.setParameters(whole) || !this.#chain.setParameters(spec)) return false;
+    // What was heard with other values is remembered.
+    const key = memoryKey(whole);
+    if (key !== this.#key) this.#exact = false;
+    this.#key = key;
+    return true;
+  }
+
+  /**
+   * Forgets what it heard; the next frame in will be `leadFrames` or a little more before what is due at `position`. With the memories
+   * of its chain it starts from what was remembered there: it is then what a render is.
+   */
+  startAt(position: number, leadFrames: number, memories: Memories | null = null): void {
     this.#chain.reset();
-    const start = position + this.latencyFrames - leadFrames;
-    const frame = this.timeline.frameAt(position) + start - position;
-    this.#inPosition = start - (((frame % GRID_FRAMES) + GRID_FRAMES) % GRID_FRAMES);
-    // Before the recording there is nothing to be heard: what remembers for long begins where a render begins.
-    const first = frame - start + this.#inPosition;
-    if (first < 0 && frame - start + position >= 0) this.#inPosition -= first;
     this.#turn.reset();
+    const heard = this.timeline.frameAt(position);
+    const due = heard + this.latencyFrames;
+    const start = memories?.key === this.#key ? memories.startFor(due, this.#rememberingStages) : null;
+    let first = start?.startFrame ?? GRID_FRAMES * Math.floor((due - leadFrames) / GRID_FRAMES);
+    // Before the recording there is nothing to be heard: what remembers for long begins where a render begins.
+    if (first < 0 && heard >= 0) first = 0;
+    this.#recall = start?.recall ?? null;
+    this.#exact = start !== null || first === 0 || this.#rememberingStages === 0;
+    this.#inPosition = position + first - heard;
     this.#turnPosition = this.#inPosition - this.latencyFrames;
+    if (first >= 0) this.#chain.goOnAt(first);
+    if (first >= this.latencyFrames) this.#turn.goOnAt(first - this.latencyFrames);
+  }
+
+  #readRecall(what: 'chain' | 'turn', position: number): void {
+    if (!this.#recall) return;
+    const frame = this.timeline.frameAt(position);
+    if (this.#recall.nextFrame(what, frame) === frame) this.#recall.read(what, frame, what === 'chain' ? this.#chain : this.#turn);
   }
 
   /**
@@ -100,12 +129,32 @@ export class Voice {
     if (!this.#turnUpTo(this.#turnDue, Infinity)) return false;
     if (!this.timeline.read(this.#turnPosition, this.dry as PlanarBlock, frames)) return false;
     if (!this.timeline.read(this.#inPosition, this.#in as PlanarBlock, frames, this.sound.store)) return false;
-    this.#turn.process(this.dry, this.dry, frames);
+    this.#turnOn(frames);
+    this.#readRecall('chain', this.#inPosition);
     this.#chain.locateStages(this.#frameAgo);
     this.#chain.process(this.#in, this.out, frames);
     this.#inPosition += frames;
-    this.#turnPosition += frames;
     return true;
+  }
+
+  /** Turns what stands in `dry`. What is remembered is read where it is due, and what lies before the recording is left out. */
+  #turnOn(frames: number): void {
+    const end = this.#turnPosition + frames;
+    for (let at = this.#framesBefore(this.#turnPosition, frames); at < frames;) {
+      const position = this.#turnPosition + at;
+      const frame = this.timeline.frameAt(position);
+      this.#readRecall('turn', position);
+      const count = Math.min(frames - at, (this.#recall?.nextFrame('turn', frame + 1) ?? Infinity) - frame);
+      const part = count === frames ? this.dry : this.dry.map((samples) => samples.subarray(at, at + count));
+      this.#turn.process(part, part, count);
+      at += count;
+    }
+    this.#turnPosition = end;
+  }
+
+  /** Of so many frames from a position on, how many lie before the recording: the turn begins where a render begins. */
+  #framesBefore(position: number, frames: number): number {
+    return Math.max(0, Math.min(frames, -this.timeline.frameAt(position)));
   }
 
   /** How far the turn must have heard for what is due: it looks ahead by its own latency, more or less than the chain. */
@@ -115,6 +164,7 @@ export class Voice {
 
   /** Lets the turn hear up to a position. False when there is more to hear after so many quanta, or samples are missing (`starved`). */
   #turnUpTo(position: number, quanta: number): boolean {
+    this.#turnPosition += this.#framesBefore(this.#turnPosition, Math.max(0, position - this.#turnPosition));
     for (let i = 0; this.#turnPosition < position; i++) {
       if (i === quanta) return false;
       const frames = Math.min(QUANTUM_FRAMES, position - this.#turnPosition);
@@ -122,8 +172,7 @@ export class Voice {
         this.starved = true;
         return false;
       }
-      this.#turn.process(this.dry, this.dry, frames);
-      this.#turnPosition += frames;
+      this.#turnOn(frames);
     }
     return true;
   }

@@ -1,7 +1,9 @@
-import { createBlock, parseChain, takeNoiseProfile, turned, type ChainSpec } from '@euphonos/dsp';
+import { createBlock, memoryKey, parseChain, takeNoiseProfile, turned, type ChainSpec } from '@euphonos/dsp';
 import { joined, kernels, mixed, noise, RATE_HZ, sine } from '../../../dsp/src/testing/signals.js';
 import { chainRun } from '../offline/chain-run.js';
+import type { Memories } from '../monitor/memories.js';
 import { Monitor } from '../monitor/monitor.js';
+import { MemoryPass } from '../monitor/memory-pass.js';
 import { CHUNK_FRAMES, ChunkStore } from '../monitor/sample-store.js';
 import { QUANTUM_FRAMES } from '../monitor/voice.js';
 
@@ -31,6 +33,13 @@ export function createMonitor(spec: ChainSpec = full, samples = recording): Moni
   return monitor;
 }
 
+/** What a chain remembers of a recording, from one pass over it. */
+export function memoriesOf(spec: ChainSpec, samples = recording): Memories {
+  const pass = new MemoryPass({ ...context, noiseProfile: profile }, spec, spec, samples.length, memoryKey(spec));
+  pass.push([samples], samples.length);
+  return pass.memories;
+}
+
 /** What comes out over a number of quanta, with the frame that sounds at each start. */
 export function listen(
   monitor: Monitor,
@@ -51,12 +60,12 @@ export function listen(
 }
 
 /** The source as it is compared with what a chain makes of it. */
-export const compared = (spec: ChainSpec): Float32Array => turned(context, spec, [recording])[0]!;
+export const compared = (spec: ChainSpec, samples = recording): Float32Array => turned(context, spec, [samples])[0]!;
 
-export function offline(spec: ChainSpec): Float32Array {
+export function offline(spec: ChainSpec, samples = recording): Float32Array {
   const parts: Float32Array[] = [];
   const run = chainRun({ ...context, noiseProfile: profile }, spec, (out, _, frames) => parts.push(out[0]!.slice(0, frames)));
-  run.push([recording], recording.length);
+  run.push([samples], samples.length);
   run.finish();
   return joined(...parts);
 }

@@ -1,6 +1,7 @@
 import { copyFrames } from '../../copy-frames.js';
 import { DelayLine } from '../../delay-line.js';
 import { Cascade } from '../../filters/cascade.js';
+import type { Memory } from '../../memory.js';
 import { MAX_BLOCK_FRAMES, type PlanarBlock, type ProcessorContext } from '../../processor.js';
 import { dbToGain, msToFrames, powerToDb } from '../../units.js';
 import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
@@ -164,6 +165,14 @@ class Expander implements TreatmentProcessor<typeof parameters> {
     for (const line of this.#lines) line.shift(frames);
   }
 
+  remember(memory: Memory): void {
+    this.#power = memory.number(this.#power);
+    this.#gainDb = memory.number(this.#gainDb);
+    this.#gain = memory.number(this.#gain);
+    this.#slope = memory.number(this.#slope);
+    this.#left = memory.number(this.#left);
+  }
+
   /** The next stretch of gain: towards what the curve says of the level now. */
   #turn(): void {
     const wantedDb = expanderGainDb(powerToDb(this.#power), this.#values);
@@ -179,6 +188,7 @@ export const expander = defineTreatment({
   sentence: 'Lowers what is quiet the further the quieter it is: softer than a gate, no word is cut off.',
   parameters,
   choices: { listens },
+  remembers: true,
   needsNoiseProfile: false,
   summary: (values) => `below ${values.thresholdDb} dBFS · ${values.ratio}:1 · ${values.rangeDb} dB at most`,
   create: (context, values) => new Expander(context, values),

@@ -1,6 +1,7 @@
 import { copyFrames } from '../../copy-frames.js';
 import { Cascade } from '../../filters/cascade.js';
 import { KernelInstance } from '../../kernels/instance.js';
+import type { Memory } from '../../memory.js';
 import { MAX_BLOCK_FRAMES, type PlanarBlock, type ProcessorContext } from '../../processor.js';
 import { dbToGain, dbToPower, msToFrames } from '../../units.js';
 import type { ListRow, TreatmentProcessor } from '../definition.js';
@@ -47,6 +48,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   readonly #gains: Float32Array;
   readonly #gate: Gate;
   readonly #close: (floorGain: number) => void;
+  readonly #state: readonly { value: number }[];
 
   #openPower = 0;
   #closePower = 0;
@@ -83,6 +85,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#gains = kernel.floats('gateGains', MAX_BLOCK_FRAMES);
     this.#gate = kernel.call('gateProcess');
     this.#close = kernel.call('gateReset');
+    this.#state = ['gatePower', 'gateGain', 'gateOpen', 'gateHeldFrames'].map((name) => kernel.number(name));
     this.setParameters(values);
     this.reset();
   }
@@ -111,6 +114,10 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#talk?.locate(this.context.startFrame ?? 0);
     this.#closedFrom = null;
     this.#at = (this.context.startFrame ?? 0) - this.latencyFrames;
+  }
+
+  remember(memory: Memory): void {
+    for (const cell of this.#state) memory.cell(cell);
   }
 
   locate(frame: number): void {

@@ -12,6 +12,7 @@ export const gate = defineTreatment({
   parameters,
   choices: { listens: listensToTalk },
   lists: { quiet: quietList },
+  remembers: true,
   needsNoiseProfile: false,
   conflict: ({ openDb, closeDb }) =>
     openDb < closeDb ? `The gate would open at ${openDb} dBFS and close at ${closeDb} dBFS: openDb must not be below closeDb.` : undefined,

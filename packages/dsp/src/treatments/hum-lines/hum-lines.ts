@@ -1,5 +1,6 @@
 import { copyFrames } from '../../copy-frames.js';
 import { harmonicsOf, LineTracker, MOST_HARMONICS } from '../../hum/line-tracker.js';
+import type { Memory } from '../../memory.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
 
@@ -63,6 +64,16 @@ class HumLines implements TreatmentProcessor<typeof parameters> {
     for (const tracker of this.#trackers) tracker.reset();
   }
 
+  goOnAt(frame: number): void {
+    this.#fill = frame % this.latencyFrames;
+  }
+
+  remember(memory: Memory): void {
+    for (const tracker of this.#trackers) tracker.remember(memory);
+    // What goes out of the block at hand was made from what the trackers knew.
+    for (const samples of this.#outgoing) memory.floats(samples);
+  }
+
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     for (let n = 0; n < frames;) {
       const count = Math.min(frames - n, this.latencyFrames - this.#fill);
@@ -109,6 +120,7 @@ export const humLines = defineTreatment({
       sentence: 'Which harmonics are subtracted; none listed means the first ones, up to the count.',
     },
   },
+  remembers: true,
   needsNoiseProfile: false,
   // A count that is moved means the first ones again, not the list that was.
   reconcile: (values, moved) => (moved === 'harmonics' ? { ...values, harmonicsOn: [] } : values),

@@ -3,6 +3,7 @@ import { notchTurn } from '../../filters/phase-turn.js';
 import { notchSection, type Section } from '../../filters/sections.js';
 import { harmonicsOf, LineTracker, MOST_HARMONICS } from '../../hum/line-tracker.js';
 import { copyFrames } from '../../copy-frames.js';
+import type { Memory } from '../../memory.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
 
@@ -110,6 +111,17 @@ class HumNotch extends GlidingFilter implements TreatmentProcessor<typeof parame
     super.reset();
   }
 
+  goOnAt(frame: number): void {
+    if (this.#tracker) this.#fill = frame % this.#block.length;
+    this.countFrom(frame);
+  }
+
+  /** Notches a hertz wide ring for a second. */
+  remember(memory: Memory): void {
+    this.#tracker?.remember(memory);
+    this.rememberFilter(memory);
+  }
+
   override process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     if (!this.#tracker) return super.process(input, output, frames);
     // Up to the end of a block at a time, so that the notches move at the same frames whatever the block length.
@@ -153,6 +165,7 @@ export const humNotch = defineTreatment({
       sentence: 'Which harmonics have a notch; none listed means the first ones, up to the count.',
     },
   },
+  remembers: true,
   needsNoiseProfile: false,
   // A count that is moved means the first ones again, not the list that was.
   reconcile: (values, moved) => (moved === 'harmonics' ? { ...values, harmonicsOn: [] } : values),

@@ -3,6 +3,7 @@ import { DspError } from '../../errors.js';
 import { GainTrunk } from '../../kernels/gain-trunk.js';
 import { NOISE_MODES, NoiseReducer } from '../../kernels/noise-reducer.js';
 import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
+import type { Memory } from '../../memory.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { analysisWindow, frameSizeFor, HOPS_PER_FRAME } from '../../spectrum/window.js';
 import { dbToPower } from '../../units.js';
@@ -125,6 +126,12 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     this.#heard = false;
     this.#trunk?.reset();
     for (const { kernel } of this.#lanes) kernel.reset();
+  }
+
+  remember(memory: Memory): void {
+    const mode = this.#mode === 'fixed' || this.#mode === 'follow' ? NOISE_MODES[this.#mode] : NOISE_MODES.tracked;
+    for (const { kernel } of this.#lanes) kernel.remember(memory, mode);
+    if (this.#trunk) memory.floats(this.#trunk.state);
   }
 
   /**

@@ -14,6 +14,7 @@ export const noiseReduction = defineTreatment({
   choices,
   formerly,
   lists,
+  remembers: true,
   needsNoiseProfile: true,
   worksWithoutProfile: (values) => !isProfiled(values),
   idleSettings,

@@ -1,3 +1,4 @@
+import type { Memory } from '../../memory.js';
 import type { ProcessorContext, TreatmentEvent } from '../../processor.js';
 import { bandPower, SpectralProcessor } from '../../spectrum/spectral-processor.js';
 import { frameSizeFor } from '../../spectrum/window.js';
@@ -122,6 +123,21 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
     this.#voiceFrames = 0;
   }
 
+  goOnAt(frame: number): void {
+    this.countFrom(frame);
+  }
+
+  remember(memory: Memory): void {
+    this.#voiceLow = memory.number(this.#voiceLow);
+    this.#voiceFrames = memory.number(this.#voiceFrames);
+    this.#burstStart = memory.number(this.#burstStart);
+    this.#burstFrom = memory.number(this.#burstFrom);
+    this.#burstDepthDb = memory.number(this.#burstDepthDb);
+    this.#burstPower = memory.number(this.#burstPower);
+    // By the places of a ring, which are the same wherever the stream went on.
+    for (let i = 0; i < this.#wanted.length; i++) this.#wanted[i] = memory.number(this.#wanted[i]!);
+  }
+
   protected frameArrived(power: Float32Array, index: number): void {
     const low = bandPower(power, 1, this.#limitBin + 1) * this.#scale;
     const body = bandPower(power, this.#limitBin + 1, this.#bodyTo) * this.#scale;
@@ -202,6 +218,7 @@ export const plosives = defineTreatment({
   title: 'Plosives',
   sentence: 'Lowers bursts of air on p, t, k and b, below a limit and only while they last.',
   parameters,
+  remembers: true,
   needsNoiseProfile: false,
   summary: (values) => `below ${values.limitHz} Hz · up to ${values.reductionDb} dB`,
   create: (context, values) => new Plosives(context, values),

@@ -1,3 +1,4 @@
+import type { Memory } from '../../memory.js';
 import type { ProcessorContext, TreatmentEvent } from '../../processor.js';
 import { bandPower, SpectralProcessor } from '../../spectrum/spectral-processor.js';
 import { frameSizeFor } from '../../spectrum/window.js';
@@ -123,6 +124,11 @@ class Sibilance extends SpectralProcessor implements TreatmentProcessor<typeof p
     this.#eventFrom = -1;
   }
 
+  remember(memory: Memory): void {
+    this.#bodyPower = memory.number(this.#bodyPower);
+    this.#downDb = memory.number(this.#downDb);
+  }
+
   protected frameArrived(power: Float32Array, index: number): void {
     const { thresholdDb, reductionDb, ratio, releaseMs } = this.#values;
     const body = bandPower(power, this.#body[0], this.#body[1]) * this.#scale;
@@ -167,6 +173,7 @@ export const sibilance = defineTreatment({
   title: 'Sibilance',
   sentence: 'Lowers a harsh s or sh in its own band, and leaves the rest of the voice.',
   parameters,
+  remembers: true,
   needsNoiseProfile: false,
   conflict: ({ lowHz, highHz }) =>
     lowHz >= highHz ? `The band would go from ${lowHz} to ${highHz} Hz: lowHz must be below highHz.` : undefined,
