@@ -1,5 +1,5 @@
 import type { ChainSpec } from '@euphonos/dsp';
-import { ChunkStore, Levels, Monitor, QUANTUM_FRAMES, splitChain, type LevelTable, type MonitorSource } from '@euphonos/engine';
+import { ChunkStore, Levels, Memories, Monitor, QUANTUM_FRAMES, splitChain, type LevelTable, type MonitorSource } from '@euphonos/engine';
 import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport, type SourceNews } from './protocol.js';
 
 /** A report every 12 quanta: 32 ms at 48 kHz. */
@@ -13,6 +13,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
   #rest = 0;
   readonly #monitor: Monitor;
   #profile: Extract<MonitorCommand, { type: 'profile' }>['profile'] = null;
+  #memories: Memories | null = null;
   #quanta = 0;
   #plays = 0;
   #lastStatus = '';
@@ -46,16 +47,31 @@ class MonitorProcessor extends AudioWorkletProcessor {
     this.#monitor.setChain(splitChain(spec).live, this.#profile ?? undefined, this.#storeOf(prepared), spec);
   }
 
+  /** Of another sound or profile nothing is remembered yet. */
+  #forget(): void {
+    this.#memories = null;
+    this.#monitor.setMemories(null);
+  }
+
+  #remember({ key, spacingFrames, held }: Extract<MonitorCommand, { type: 'memories' }>): void {
+    if (this.#memories?.key !== key || this.#memories.spacingFrames !== spacingFrames)
+      this.#memories = new Memories(key, sampleRate, spacingFrames);
+    for (const [index, remembered] of held) this.#memories.put(index, remembered);
+    this.#monitor.setMemories(this.#memories);
+  }
+
   #take(command: MonitorCommand): void {
     const monitor = this.#monitor;
     switch (command.type) {
       case 'profile':
+        this.#forget();
         this.#profile = command.profile;
         return this.#setChain(command.spec, command.prepared);
       case 'chain':
         return this.#setChain(command.spec, command.prepared);
       case 'source':
         this.#plays++;
+        this.#forget();
         return monitor.setSource(
           this.#opened(command.source),
           splitChain(command.spec).live,
@@ -63,6 +79,8 @@ class MonitorProcessor extends AudioWorkletProcessor {
           this.#storeOf(command.prepared),
           command.spec,
         );
+      case 'memories':
+        return this.#remember(command);
       case 'levels':
         return monitor.setLevels(levelsOf(command.levels));
       case 'rest':
@@ -102,6 +120,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
         contextSeconds: currentTime,
         meters: monitor.mixer.read(),
         plays: this.#plays,
+        exact: monitor.exact,
         leaving: monitor.leaving,
       };
       this.port.postMessage(report);

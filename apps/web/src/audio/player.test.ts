@@ -1,4 +1,5 @@
 import { applyEdit, CHUNK_FRAMES, createDocument } from '@euphonos/engine';
+import type { MemoryNews, MemoryRequest } from '../passage/chain-memory.js';
 import { soundOf } from './arranged.js';
 import { Player } from './player.js';
 import type { MonitorCommand, MonitorReport } from './protocol.js';
@@ -32,6 +33,7 @@ class FakeNode {
         contextSeconds: 0,
         meters,
         plays: this.told.filter(({ type }) => type === 'play' || type === 'source').length,
+        exact: true,
         leaving: false,
         ...part,
       },
@@ -70,8 +72,11 @@ function player(troubles: unknown[] = []) {
     { recordingId: 'r', channels: [0], lengthFrames: 40 * CHUNK_FRAMES, sampleRateHz: 48000 },
     (error) => troubles.push(error),
     async () => [new Float32Array(CHUNK_FRAMES)],
+    async (request, fromIndex) => memory(request, fromIndex),
   );
 }
+/** What the pass answers; nothing remembers unless a test says so. */
+let memory = (_request: MemoryRequest, _fromIndex: number): MemoryNews => ({ spacingFrames: 24576, held: [], nextFrame: 0, done: true });
 async function started(made = player()): Promise<{ made: Player; node: FakeNode }> {
   const play = made.play();
   await settle();
@@ -284,5 +289,76 @@ describe('other clips', () => {
     made.setTrackGain(0);
     made.setTrackGain(0);
     expect(gains()).toEqual([expect.closeTo(0.1, 6), 0, undefined]);
+  });
+});
+
+describe('what the chain remembers', () => {
+  const gate = { treatments: [{ kind: 'gate' as const, bypassed: false }] };
+  const news = (index: number, done = false): MemoryNews => ({
+    spacingFrames: 24576,
+    held: done ? [] : [[index, { chain: [], turn: [] }]],
+    nextFrame: 24576 * (index + 1),
+    done,
+  });
+  const usual = memory;
+  const wait = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
+  afterEach(() => (memory = usual));
+
+  test('is brought to the monitor piece by piece once nothing moves, and said to be unknown until then', async () => {
+    const asked: number[] = [];
+    memory = ({ whole }, fromIndex) => {
+      if (whole !== gate) return usual({} as MemoryRequest, 1);
+      asked.push(fromIndex);
+      return news(fromIndex, fromIndex === 3);
+    };
+    const { made, node } = await started();
+    made.stop();
+    made.seek(500_000);
+    made.setChain(gate);
+    expect([made.exact, asked]).toEqual([false, []]);
+    await wait(600);
+    expect(asked).toEqual([1, 2, 3]);
+    expect(made.exact).toBe(true);
+    expect(node.told.flatMap((command) => (command.type === 'memories' ? [command.held[0]![0], command.key] : []))).toEqual([
+      1,
+      expect.stringContaining('gate'),
+      2,
+      expect.stringContaining('gate'),
+    ]);
+  });
+
+  test('of a chain that was left meanwhile is thrown away; a chain that remembers nothing asks for none', async () => {
+    let asked = 0;
+    memory = () => (asked++, news(1));
+    const { made, node } = await started();
+    made.setChain(gate);
+    await wait(200);
+    made.setChain({ treatments: [{ kind: 'high-pass' as const, bypassed: false }] });
+    await wait(600);
+    expect(asked).toBe(0);
+    expect(made.exact).toBe(true);
+    expect(node.told.some(({ type }) => type === 'memories')).toBe(false);
+  });
+
+  test('is told again to a monitor that starts anew', async () => {
+    memory = (_, fromIndex) => news(fromIndex, fromIndex === 2);
+    const made = player();
+    made.setChain(gate);
+    await wait(600);
+    const { node } = await started(made);
+    await settle();
+    expect(node.told.filter(({ type }) => type === 'memories')).toHaveLength(1);
+  });
+
+  test('that cannot be learnt is told; the sound goes on', async () => {
+    memory = () => {
+      throw new Error('the line is down');
+    };
+    const troubles: unknown[] = [];
+    const { made } = await started(player(troubles));
+    made.setChain(gate);
+    await wait(600);
+    expect(String(troubles[0])).toContain('the line is down');
+    expect(made.playing).toBe(true);
   });
 });

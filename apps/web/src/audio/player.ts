@@ -1,7 +1,8 @@
-import type { ChainSpec, NoiseProfile } from '@euphonos/dsp';
+import { memoryKey, needsProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
 import { followFrame, splitChain, type Lane, type Span } from '@euphonos/engine';
 import type { TrackSound } from './arranged.js';
 import { loadKernels } from './kernels.js';
+import { MemoryFeed, type AskMemories } from './memory-feed.js';
 import { movedOn } from './moved-on.js';
 import workletUrl from './monitor.worklet.ts?worker&url';
 import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport } from './protocol.js';
@@ -11,7 +12,7 @@ import { Supply, type PrepareChunk } from './supply.js';
 /** What is rendered in the background is rendered anew this long after the last movement of its controls. */
 const SETTLE_MS = 160;
 const SILENT = { peakDbfs: -Infinity, rmsDbfs: -Infinity, momentaryLufs: -Infinity, shortTermLufs: -Infinity };
-const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 0, meters: SILENT, plays: 0, leaving: false };
+const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 0, meters: SILENT, plays: 0, exact: true, leaving: false };
 
 /**
  * The sound of one track: steers the monitor in the audio thread and keeps it fed. Made with the view, started with
@@ -20,6 +21,7 @@ const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 
  */
 export class Player {
   readonly #supply: Supply;
+  readonly #memory: MemoryFeed;
   readonly #listeners = new Set<() => void>();
   readonly #latest = new Map<string, MonitorCommand>();
   #context: AudioContext | undefined;
@@ -45,7 +47,14 @@ export class Player {
     private readonly source: SampleSource & { readonly sampleRateHz: number },
     private readonly onTrouble: (error: unknown) => void,
     prepareChunk: PrepareChunk,
+    askMemories: AskMemories,
   ) {
+    this.#memory = new MemoryFeed(
+      askMemories,
+      ({ whole }, spacingFrames, held) => this.#post({ type: 'memories', key: memoryKey(whole), spacingFrames, held }),
+      () => this.#notify(),
+      onTrouble,
+    );
     this.#supply = new Supply(source, (command, channels) => this.#post(command, channels), onTrouble, prepareChunk);
   }
 
@@ -64,7 +73,29 @@ export class Player {
     if (this.#node) this.#plays++;
     this.#post({ type: 'source', source: this.#supply.news, spec, prepared: this.#supply.prepared, frame });
     this.#feed(frame);
+    this.#remember();
     this.#notify();
+  }
+
+  /** What the chain remembers of the track is learnt, for a start anywhere. One treatment heard alone is over before that. */
+  #remember(): void {
+    const { sound } = this.#supply;
+    const whole = this.#spec;
+    if (whole.alone !== undefined) return;
+    const key = memoryKey(whole);
+    const profiles = whole.treatments.some(needsProfile) ? this.#profiles : 0;
+    this.#memory.follow(key === '' ? null : { key: JSON.stringify([key, profiles, this.#supply.store]), sound, whole, profile: this.#profile });
+  }
+
+  /** What is heard is what a render makes of it; while it is stopped, what would be heard from here. */
+  get exact(): boolean {
+    if (this.#asked && this.#node && this.#upToDate && this.#report.status === 'playing') return this.#report.exact;
+    return this.#cursorFrame < this.#memory.knownFrames || this.#cursorFrame === 0;
+  }
+
+  /** Up to which frame it is known what the chain remembers; Infinity when all is. */
+  get knownFrames(): number {
+    return this.#memory.knownFrames;
   }
 
   get status(): MonitorReport['status'] {
@@ -111,6 +142,7 @@ export class Player {
    */
   setChain(spec: ChainSpec): void {
     this.#spec = spec;
+    this.#remember();
     const { prepared } = splitChain(spec);
     const key = this.#keyOf(prepared);
     clearTimeout(this.#switching);
@@ -130,6 +162,7 @@ export class Player {
     const key = this.#keyOf(prepared);
     if (!this.#supply.prepares(key)) this.#supply.prepare(prepared, key, profile);
     this.#tell({ type: 'profile', profile, spec, prepared: this.#supply.prepared });
+    this.#remember();
   }
 
   #tellChain(): void {
@@ -226,6 +259,7 @@ export class Player {
 
   close(): void {
     this.#closed = true;
+    this.#memory.close();
     clearTimeout(this.#switching);
     this.#listeners.clear();
     this.#reset();
@@ -251,6 +285,7 @@ export class Player {
     };
     this.#node = node;
     for (const command of this.#latest.values()) node.port.postMessage(command);
+    this.#memory.again();
   }
 
   /** Back to before the first start; the next play starts anew. */

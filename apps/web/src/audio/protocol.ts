@@ -1,4 +1,5 @@
 import type { ChainSpec, KernelModule, NoiseProfile } from '@euphonos/dsp';
+import type { MemoryNews } from '../passage/chain-memory.js';
 import type { Lane, LevelTable, MeterReading, MonitorStatus, Span } from '@euphonos/engine';
 
 /** Given to the worklet when it is made. */
@@ -30,6 +31,8 @@ export type MonitorCommand =
   /** The store of the other tracks, mixed; 0 for none. */
   | { readonly type: 'rest'; readonly store: number; readonly lengthFrames: number }
   | { readonly type: 'whole'; readonly spec: ChainSpec }
+  /** Some of what the chain of that key remembers of the track: more of what came before, when the key is the same. */
+  | { readonly type: 'memories'; readonly key: string; readonly spacingFrames: number; readonly held: MemoryNews['held'] }
   | { readonly type: 'lane'; readonly lane: Lane }
   | { readonly type: 'gains'; readonly gainsDb: Readonly<Record<Lane, number>> }
   | { readonly type: 'loop'; readonly loop: Span | null }
@@ -47,6 +50,8 @@ export interface MonitorReport {
   readonly meters: MeterReading;
   /** How many play commands it has taken so far: a report with fewer than were sent is out of date. */
   readonly plays: number;
+  /** What is heard is what a render makes of it. */
+  readonly exact: boolean;
   /** It still sounds at the old place, for the few milliseconds of a fade. */
   readonly leaving: boolean;
 }

@@ -54,6 +54,11 @@ export class Supply {
     return this.#prepared;
   }
 
+  /** The number of the track before its chain. */
+  get store(): number {
+    return this.#store;
+  }
+
   /** What the monitor must know of the track. */
   get news(): SourceNews {
     const { clips } = this.#reader;

@@ -6,6 +6,7 @@ import type { TrackSound } from '../audio/arranged.js';
 import type { SampleSource } from '../audio/samples.js';
 import type { Effects, LaneFigures, Spectra } from './figures-computer.js';
 import type { TreatedSpan } from './passage-computer.js';
+import type { MemoryNews, MemoryRequest } from './chain-memory.js';
 import type { RestTrack } from './rest-sound.js';
 import type { PassageApi } from './passage.worker.js';
 
@@ -25,6 +26,8 @@ export class Passage {
   #preparing: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
   /** Mixes the other tracks; started when they are first heard. */
   #rest: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
+  /** Learns what the chain remembers; started when that is first asked for. */
+  #memory: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
   readonly #ready: Promise<unknown>;
   /** Counts the states of the chain: pictures of an older one are out of date. */
   version = 0;
@@ -101,6 +104,17 @@ export class Passage {
     return this.#preparing.remote.preparedChunk(key, spec, profile ?? undefined, index);
   }
 
+  /** What the chain remembers, from an index on, as far as it is known after a moment's work. */
+  async memories(request: MemoryRequest, fromIndex: number): Promise<MemoryNews> {
+    if (!this.#memory) {
+      const worker = startWorker();
+      const remote = wrap<PassageApi>(worker);
+      this.#memory = { worker, remote, ready: loadKernels().then((kernels) => remote.openMemory(this.source, kernels)) };
+    }
+    await this.#memory.ready;
+    return this.#memory.remote.memories(request, fromIndex);
+  }
+
   /** The other tracks from now on. */
   setRest(tracks: readonly RestTrack[]): void {
     this.#rest?.worker.terminate();
@@ -130,5 +144,6 @@ export class Passage {
     for (const worker of this.#workers) worker.terminate();
     this.#preparing?.worker.terminate();
     this.#rest?.worker.terminate();
+    this.#memory?.worker.terminate();
   }
 }

@@ -3,6 +3,7 @@ import type { Lane, Span } from '@euphonos/engine';
 import { expose, transfer } from 'comlink';
 import type { SampleSource } from '../audio/samples.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
+import { ChainMemory, type MemoryRequest } from './chain-memory.js';
 import { PreparedSound } from './prepared-sound.js';
 import type { TrackSound } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
@@ -12,6 +13,7 @@ let computer: PassageComputer | undefined;
 let figures: FiguresComputer | undefined;
 let prepared: PreparedSound | undefined;
 let rest: RestSound | undefined;
+let memory: ChainMemory | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
   return computer;
@@ -55,6 +57,11 @@ const api = {
       chunk.map(({ buffer }) => buffer),
     );
   },
+  /** The worker of what chains remember; it needs nothing else. */
+  openMemory(source: SampleSource & { sampleRateHz: number }, kernels: KernelModule): void {
+    memory = new ChainMemory(source, kernels);
+  },
+  memories: (request: MemoryRequest, fromIndex: number) => memory!.next(request, fromIndex),
   async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number) {
     const tile = await open().spectrogramTile(lane, axis, level, index);
     return transfer(tile, [tile.buffer]);

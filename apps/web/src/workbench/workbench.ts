@@ -74,7 +74,12 @@ export class Workbench {
       take: (profile) => this.#takeProfile(profile),
       onTrouble,
     });
-    this.player = new Player(source, onTrouble, (key, spec, profile, index) => this.passage.preparedChunk(key, spec, profile, index));
+    this.player = new Player(
+      source,
+      onTrouble,
+      (key, spec, profile, index) => this.passage.preparedChunk(key, spec, profile, index),
+      (request, fromIndex) => this.passage.memories(request, fromIndex),
+    );
     this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble);
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);

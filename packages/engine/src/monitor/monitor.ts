@@ -14,6 +14,8 @@ import { Voices } from './voices.js';
 const CHASE_QUANTA = 7;
 /** At a start nothing sounds yet: the longer way from what is remembered is gone as fast. */
 const START_QUANTA = 12;
+/** So often it is looked whether what plays can be made exact. */
+const REFINE_QUANTA = 32;
 /** So much must be there before it starts, lest it stop again at once on a slow line. */
 const PREROLL_FRAMES = 32768;
 /** Crossfade to a new chain, and fade at start, stop and seek. */
@@ -62,6 +64,7 @@ export class Monitor {
   #afterFade: { readonly frame: number | null } | null = null;
   #loop: Span | null = null;
   #memories: Memories | null = null;
+  #turns = 0;
 
   #source: MonitorSource;
   #nextSource: NextSource | null = null;
@@ -174,16 +177,19 @@ export class Monitor {
     return this.#voices.newest.exact;
   }
 
-  /**
-   * What the chain remembers of the recording, as far as it is known: taken into account at the next start. What plays without it is
-   * gone over to what knows it; call again when more has come. Null when there is none of this sound, or of this profile.
-   */
+  /** What the chain remembers of the recording, as far as it is known; null when there is none of this sound, or of this profile. */
   setMemories(memories: Memories | null): void {
     this.#memories = memories;
-    if (!memories || this.#status !== 'playing' || this.exact || this.#voices.changing || this.#nextSource || this.#afterFade) return;
+  }
+
+  /** What plays without what it should remember is gone over to what knows it, once that is there. */
+  #refine(): void {
+    const memories = this.#memories;
+    if (!memories || this.exact || this.#voices.changing || this.#nextSource || this.#afterFade) return;
+    if (!this.#voices.newest.knows(memories, this.#position)) return;
     const voice = this.#createVoice();
     voice.startAt(this.#position, this.#leadFrames, memories);
-    if (voice.exact) this.#voices.follow(voice);
+    this.#voices.follow(voice);
   }
 
   setLane(lane: Lane): void {
@@ -228,6 +234,7 @@ export class Monitor {
     for (const samples of output) samples.fill(0);
     if (this.#status === 'stopped') return;
     if (this.#status !== 'playing' && !this.#prime()) return;
+    if (++this.#turns % REFINE_QUANTA === 0) this.#refine();
     this.#voices.chase(this.#position, CHASE_QUANTA);
     if (!this.#mixdown.advance(this.#position, this.#voices)) {
       // On the way to another place, or to a stop, what is missing here is no longer needed.

@@ -34,7 +34,11 @@ export class Voice {
   /** Play position of the next frame that goes in. */
   #inPosition = 0;
   #turnPosition = 0;
-  #key: string;
+  #whole: ChainSpec;
+  #keyOf: ChainSpec | null = null;
+  #keyKnown = '';
+  /** The key of its chain when it started. */
+  #startedAs = '';
   readonly #frameAgo = (frames: number): number => this.timeline.frameAt(this.#inPosition - frames);
 
   constructor(
@@ -45,7 +49,7 @@ export class Voice {
   ) {
     this.#chain = new Chain(context, spec);
     this.#turn = new Turn(context, sound.whole);
-    this.#key = memoryKey(sound.whole);
+    this.#whole = sound.whole;
     this.dry = createBlock(context.channels, QUANTUM_FRAMES);
     this.out = createBlock(context.channels, QUANTUM_FRAMES);
     this.#in = createBlock(context.channels, QUANTUM_FRAMES);
@@ -60,8 +64,25 @@ export class Voice {
     return Math.max(this.#chain.latencyFrames, this.#turn.latencyFrames);
   }
 
+  /** What it remembers is what a render remembers there. What was heard with other values is remembered too. */
   get exact(): boolean {
+    if (this.#rememberingStages === 0) return true;
+    if (this.#exact && this.#startedAs !== this.#key) this.#exact = false;
     return this.#exact;
+  }
+
+  /** Worked out when it is asked for, not with every movement of a control. */
+  get #key(): string {
+    if (this.#keyOf !== this.#whole) {
+      this.#keyOf = this.#whole;
+      this.#keyKnown = memoryKey(this.#whole);
+    }
+    return this.#keyKnown;
+  }
+
+  /** Whether it could start from what is remembered, so as to be exact. */
+  knows(memories: Memories, position: number): boolean {
+    return memories.key === this.#key && memories.startFor(this.timeline.frameAt(position) + this.latencyFrames, this.#rememberingStages) !== null;
   }
 
   /** Stages that remember for long, one behind the other. */
@@ -71,10 +92,7 @@ export class Voice {
 
   setParameters(spec: ChainSpec, whole: ChainSpec): boolean {
     if (!this.#turn.setParameters(whole) || !this.#chain.setParameters(spec)) return false;
-    // What was heard with other values is remembered.
-    const key = memoryKey(whole);
-    if (key !== this.#key) this.#exact = false;
-    this.#key = key;
+    this.#whole = whole;
     return true;
   }
 
@@ -92,7 +110,8 @@ export class Voice {
     // Before the recording there is nothing to be heard: what remembers for long begins where a render begins.
     if (first < 0 && heard >= 0) first = 0;
     this.#recall = start?.recall ?? null;
-    this.#exact = start !== null || first === 0 || this.#rememberingStages === 0;
+    this.#startedAs = this.#key;
+    this.#exact = start !== null || first === 0;
     this.#inPosition = position + first - heard;
     this.#turnPosition = this.#inPosition - this.latencyFrames;
     if (first >= 0) this.#chain.goOnAt(first);

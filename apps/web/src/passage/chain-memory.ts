@@ -1,0 +1,105 @@
+import { memoryKey, needsProfile, type ChainSpec, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import { CHUNK_FRAMES, firstChange, MemoryPass, splitChain, type Remembered } from '@euphonos/engine';
+import { ArrangedReader, type TrackSound } from '../audio/arranged.js';
+import type { SampleSource } from '../audio/samples.js';
+import { PreparedSound } from './prepared-sound.js';
+
+/** So long it works before it answers, ms: others wait for the same worker. */
+const SLICE_MS = 120;
+
+/** What is to be remembered: `key` names sound, chain and profile; another one is another pass. */
+export interface MemoryRequest {
+  readonly key: string;
+  readonly sound: TrackSound;
+  readonly whole: ChainSpec;
+  readonly profile: NoiseProfile | null;
+}
+
+/** Some of what a chain remembers, by index; `nextFrame` is how far the pass has come. */
+export interface MemoryNews {
+  readonly spacingFrames: number;
+  readonly held: readonly (readonly [index: number, remembered: Remembered])[];
+  readonly nextFrame: number;
+  readonly done: boolean;
+}
+
+interface Running {
+  readonly request: MemoryRequest;
+  readonly pass: MemoryPass;
+  readonly chunk: (index: number) => Promise<Float32Array[]>;
+  readonly lengthFrames: number;
+}
+
+/**
+ * What a chain remembers of a track, learnt in one pass over it, in pieces. After an edit the pass goes on from the place where
+ * the clips differ. Runs in a worker.
+ */
+export class ChainMemory {
+  #running: Running | null = null;
+
+  constructor(
+    private readonly source: SampleSource & { readonly sampleRateHz: number },
+    private readonly kernels: KernelModule,
+  ) {}
+
+  /** Works for a moment on what is asked for; tells what is known from memory `fromIndex` on. */
+  async next(request: MemoryRequest, fromIndex: number): Promise<MemoryNews> {
+    if (this.#running?.request.key !== request.key) this.#running = this.#begin(request);
+    const { pass, chunk, lengthFrames } = this.#running;
+    const until = performance.now() + SLICE_MS;
+    while (pass.nextFrame < lengthFrames && performance.now() < until) {
+      const index = Math.floor(pass.nextFrame / CHUNK_FRAMES);
+      const samples = await chunk(index);
+      // Asked for something else meanwhile.
+      if (this.#running?.pass !== pass) break;
+      const skip = pass.nextFrame - index * CHUNK_FRAMES;
+      pass.push(
+        samples.map((channel) => channel.subarray(skip)),
+        CHUNK_FRAMES - skip,
+      );
+    }
+    const { memories } = pass;
+    const held: [number, Remembered][] = [];
+    for (let index = fromIndex, found; (found = memories.get(index)); index++) held.push([index, found]);
+    return { spacingFrames: memories.spacingFrames, held, nextFrame: pass.nextFrame, done: pass.nextFrame >= lengthFrames };
+  }
+
+  #begin(request: MemoryRequest): Running {
+    const { sampleRateHz, channels } = this.source;
+    const { whole, profile, sound } = request;
+    const { live, prepared } = splitChain(whole);
+    const reader = new ArrangedReader(this.source, sound, undefined, this.kernels);
+    const before = this.#unchanged(request);
+    const pass = new MemoryPass(
+      { sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile: profile ?? undefined },
+      live,
+      whole,
+      reader.lengthFrames,
+      memoryKey(whole),
+      before,
+    );
+    let chunk = (index: number): Promise<Float32Array[]> => reader.chunk(index);
+    if (prepared.treatments.length > 0) {
+      const rendered = new PreparedSound(this.source, this.kernels);
+      rendered.setSound(sound);
+      chunk = (index) => rendered.chunk(request.key, prepared, profile ?? undefined, index);
+    }
+    return { request, pass, chunk, lengthFrames: reader.lengthFrames };
+  }
+
+  /** What is known already, where only clips are others. */
+  #unchanged({ whole, profile, sound }: MemoryRequest): ConstructorParameters<typeof MemoryPass>[5] {
+    const last = this.#running;
+    if (!last) return undefined;
+    const { request } = last;
+    const sameProfile = !whole.treatments.some(needsProfile) || sameNoise(request.profile, profile);
+    // What is rendered before reaches back over the joints, and what has times of its own moves with them: both begin anew.
+    if (JSON.stringify(request.whole) !== JSON.stringify(whole) || !sameProfile) return undefined;
+    if (JSON.stringify(request.sound.roomTone) !== JSON.stringify(sound.roomTone)) return undefined;
+    const from = firstChange(request.sound.clips, sound.clips, this.source.sampleRateHz, this.source.lengthFrames);
+    const reach = splitChain(whole).prepared.treatments.length > 0 ? 2 * this.source.sampleRateHz : 0;
+    return { memories: last.pass.memories, unchangedFrames: Math.min(from - reach, last.pass.nextFrame) };
+  }
+}
+
+const sameNoise = (a: NoiseProfile | null, b: NoiseProfile | null): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
