@@ -7,10 +7,16 @@ module.exports = {
     floor(
       'dsp-is-the-ground',
       '^packages/dsp/src',
-      '^(packages/(engine|contracts|media)|apps)/',
+      '^(packages/(engine|contracts|media|second-opinion)|apps)/',
       'Signal processing knows nothing above it.',
     ),
-    floor('engine-on-dsp', '^packages/engine/src', '^(packages/(contracts|media)|apps)/', 'The document and the mixer know dsp only.'),
+    floor('engine-on-dsp', '^packages/engine/src', '^(packages/(contracts|media|second-opinion)|apps)/', 'The document and the mixer know dsp only.'),
+    floor(
+      'second-opinion-on-dsp',
+      '^packages/second-opinion/src',
+      '^(packages/(engine|contracts|media)|apps)/',
+      'A network from elsewhere is handed to dsp, which does not know it.',
+    ),
     floor('contracts-on-engine', '^packages/contracts/src', '^(packages/media|apps)/', 'What travels knows neither end.'),
     floor('media-on-engine', '^packages/media/src', '^(packages/contracts|apps)/', 'Files and ffmpeg serve server and command line alike.'),
     floor('apps-apart-server', '^apps/server', '^apps/(web|cli)/', 'Applications do not import each other.'),

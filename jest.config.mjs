@@ -14,9 +14,11 @@ export default {
       },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(@nestjs|react-hotkeys-hook|comlink|uuid|pg-boss|serialize-error|non-error)/)'],
+  transformIgnorePatterns: ['/node_modules/(?!(@nestjs|react-hotkeys-hook|comlink|uuid|@shiguredo|pg-boss|serialize-error|non-error)/)'],
   moduleNameMapper: {
-    '^@euphonos/(dsp|engine|contracts|media)$': '<rootDir>/packages/$1/src/index.ts',
+    '^@euphonos/(dsp|engine|contracts|media|second-opinion)$': '<rootDir>/packages/$1/src/index.ts',
+    // Its package.json names an entry for import alone.
+    '^@shiguredo/rnnoise-wasm$': '<rootDir>/node_modules/@shiguredo/rnnoise-wasm/dist/rnnoise.js',
     '^(\\.{1,2}/.*)\\.js$': '$1',
     '(\\.css|\\?url|\\?worker&url)$': '<rootDir>/scripts/empty-module.cjs',
   },

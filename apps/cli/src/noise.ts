@@ -1,3 +1,4 @@
+import { readyFor } from '@euphonos/second-opinion';
 import { readFile } from 'node:fs/promises';
 import { parseProfileFile, profileFromFile, type ChainSpec, type KernelModule, type NoiseProfile, type SpanSeconds } from '@euphonos/dsp';
 import { profilePassages } from '@euphonos/engine';
@@ -43,6 +44,7 @@ export async function readNoise(
     startFrame: Math.round(startSeconds * sampleRateHz),
     endFrame: Math.round(endSeconds * sampleRateHz),
   }));
+  await readyFor(chain);
   return profilePassages({ sampleRateHz, channels: channels.length, kernels }, chain, spans, (start, end) =>
     collectSpan(decodeSound(path, facts, { channels }, newReport()), start, end),
   );

@@ -10,5 +10,6 @@ export const treatmentsAsJson = () =>
     parameters,
     choices,
     lists,
-    background,
+    // Of noise reduction only the deep network.
+    background: typeof background === 'function' ? 'by settings' : background,
   }));

@@ -2,6 +2,7 @@
 // ones), a small part that is the same for every band, and beside both a textbook rule with weights of the band's own. The trunk
 // (./gain-trunk) is one frame ahead of the frame that is weighed, the small part hears two frames ahead.
 import { allocate } from './memory';
+import { log2 } from './logarithm';
 import { exp4 } from './speech-model';
 
 const FRAMES: i32 = 5;
@@ -80,23 +81,6 @@ export function gainModelReset(): void {
   memory.fill(dd - EDGE, 0, bandBytes * <usize>FRAMES);
   memory.fill(past, 0, bins << 2);
   memory.fill(bandMaps, 0, 3 * bands << 2);
-}
-
-/** The logarithm to base two of four positive values; good to 1e-6: the exponent, and a series in (m - 1) / (m + 1). */
-// @ts-ignore: decorator
-@inline
-function log2(x: v128): v128 {
-  const bits = i32x4.sub(x, i32x4.splat(0x3f3504f3));
-  const exponent = f32x4.convert_i32x4_s(i32x4.shr_s(bits, 23));
-  const m = i32x4.add(v128.and(bits, i32x4.splat(0x007fffff)), i32x4.splat(0x3f3504f3));
-  const one = f32x4.splat(1);
-  const t = f32x4.div(f32x4.sub(m, one), f32x4.add(m, one));
-  const t2 = f32x4.mul(t, t);
-  let s = f32x4.add(f32x4.splat(<f32>(2.885390082 / 7)), f32x4.mul(t2, f32x4.splat(<f32>(2.885390082 / 9))));
-  s = f32x4.add(f32x4.splat(<f32>(2.885390082 / 5)), f32x4.mul(t2, s));
-  s = f32x4.add(f32x4.splat(<f32>(2.885390082 / 3)), f32x4.mul(t2, s));
-  s = f32x4.add(f32x4.splat(<f32>2.885390082), f32x4.mul(t2, s));
-  return f32x4.add(exponent, f32x4.mul(t, s));
 }
 
 // @ts-ignore: decorator

@@ -1,7 +1,7 @@
 export { frame, binRe, binIm, fftSetUp, forward, inverse } from './fft';
-export { window, history, overlap, table, floors, weighedPower, speechPower, rawGain, gain, noiseReductionSetUp, noiseReductionReset, weighFrame, reduceHop } from './noise-reduction';
+export { window, history, overlap, table, floors, weighedPower, speechPower, rawGain, gain, opinionFrame, opinionShare, noiseReductionSetUp, noiseReductionReset, weighFrame, reduceHop } from './noise-reduction';
 export { bandStart, share } from './speech-shares';
-export { noisePower, profilePower, noiseSlow, noisePresence, noiseSmooth, noiseLeastNow, noiseLeastBefore, noiseRegionGain, noiseFrames } from './noise-estimate';
+export { noisePower, profilePower, noiseSlow, noisePresence, noiseSmooth, noiseLeastNow, noiseLeastBefore, noiseRegionGain, noiseFrames, typicalPower } from './noise-estimate';
 export { modelInput, modelOutput, modelState, modelSilent, modelFirst, modelFirstBias, modelInto, modelIntoBias, modelAgain, modelAgainBias, modelLast, modelLastBias, speechModelSetUp, speechModelStep } from './speech-model';
 export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './true-peak';
 export { control, limited, limiterSetUp, limiterProcess } from './limiter';

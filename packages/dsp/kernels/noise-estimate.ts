@@ -1,6 +1,7 @@
 // The noise as it is taken to be now, bin by bin: a profile as it stands, a profile that follows slow changes of level,
 // or tracked all the time by speech presence (Gerkmann & Hendriks 2012), here held up by the speech model.
 import { allocate } from './memory';
+import { log2 } from './logarithm';
 import { exp4 } from './speech-model';
 
 /** A-priori SNR that stands for speech, 15 dB (Gerkmann & Hendriks 2012, section III). */
@@ -16,6 +17,10 @@ let bins: i32 = 0;
 export let noisePower: usize = 0;
 /** What a profile says; followed from there. */
 export let profilePower: usize = 0;
+/** The mean level of its frames, as power; zeros where a profile is followed by its mean power. */
+export let typicalPower: usize = 0;
+/** Level of the frame at hand over that, by bin, log2. */
+let over: usize = 0;
 /** What the tracked noise was over the last second or so: it rises to no more than MOST_OVER_SLOW times that. */
 export let noiseSlow: usize = 0;
 const MOST_OVER_SLOW: f32 = 2;
@@ -47,6 +52,8 @@ export function noiseEstimateSetUp(binCount: i32): void {
   const bytes = (binCount << 2) + 32;
   noisePower = allocate(bytes);
   profilePower = allocate(bytes);
+  typicalPower = allocate(bytes);
+  over = allocate(bytes);
   noiseSlow = allocate(bytes);
   noisePresence = allocate(bytes);
   noiseSmooth = allocate(bytes);
@@ -132,34 +139,21 @@ function meanPower(power: usize): f32 {
   return (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)) / <f32>bins;
 }
 
-/** Lets the profile follow slow changes: each region by the frames without speech, `speed` of the way a frame, within `most` times. */
+/**
+ * Lets the profile follow slow changes: each region by the frames without speech, `speed` of the way a frame, within `most` times.
+ * Levels are held against the mean level of the profile's own frames: a noise of short bursts, whose mean power is that of the bursts,
+ * is then no noise that has sunk while they are excluded as speech.
+ */
 export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): void {
+  const byLevel = load<f32>(typicalPower) > 0;
+  if (byLevel)
+    for (let o: usize = 0, end = <usize>bins << 2; o < end; o += 16)
+      v128.store(over + o, log2(f32x4.div(f32x4.add(v128.load(power + o), f32x4.splat(<f32>1e-20)), v128.load(typicalPower + o))));
   for (let r = 0; r < REGIONS; r++) {
-    let heard: f32 = 0;
-    let known: f32 = 0;
-    let weights: f32 = 0;
-    const from = load<i32>(regionStart + (<usize>r << 2));
-    const to = load<i32>(regionStart + (<usize>(r + 1) << 2));
-    for (let k = from; k < to; k++) {
-      const o = <usize>k << 2;
-      const n = load<f32>(noisePower + o);
-      const p = load<f32>(power + o);
-      const q = load<f32>(share + o);
-      // What is far above the noise is not noise; half-heard speech hardly counts.
-      const weight: f32 = p > 10 * n ? 0 : (1 - q) * (1 - q);
-      heard += weight * p / (n + 1e-20);
-      known += weight;
-      weights += 1;
-    }
     const at = noiseRegionGain + (<usize>r << 2);
-    const sure = known / weights;
-    // Digital silence, before a recording or in it, is no noise that has sunk.
-    if (sure > 0.15 && heard > 0.02 * known) {
-      const gain = load<f32>(at);
-      // Power cut at ten times the noise has all but a two-thousandth of its mean.
-      const moved = gain * <f32>Math.pow(<f64>(heard / known), <f64>(speed * sure));
-      store<f32>(at, max<f32>(1 / most, min<f32>(most, moved)));
-    }
+    const gain = load<f32>(at);
+    const step = byLevel ? levelStep(r, power, share, gain) : powerStep(r, power, share);
+    store<f32>(at, max<f32>(1 / most, min<f32>(most, gain * <f32>Math.pow(2, <f64>(speed * step)))));
   }
   for (let r = 0; r < REGIONS; r++) {
     const gain = load<f32>(noiseRegionGain + (<usize>r << 2));
@@ -169,4 +163,45 @@ export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): 
       store<f32>(noisePower + o, gain * load<f32>(profilePower + o));
     }
   }
+}
+
+/** How far a region should move, log2, by its power; less, the less of it is sure to be noise. */
+function powerStep(region: i32, power: usize, share: usize): f32 {
+  let heard: f32 = 0;
+  let known: f32 = 0;
+  const from = load<i32>(regionStart + (<usize>region << 2));
+  const to = load<i32>(regionStart + (<usize>(region + 1) << 2));
+  for (let k = from; k < to; k++) {
+    const o = <usize>k << 2;
+    const n = load<f32>(noisePower + o);
+    const p = load<f32>(power + o);
+    const q = load<f32>(share + o);
+    // What is far above the noise is not noise; half-heard speech hardly counts.
+    const weight: f32 = p > 10 * n ? 0 : (1 - q) * (1 - q);
+    heard += weight * p / (n + 1e-20);
+    known += weight;
+  }
+  const sure = known / <f32>(to - from);
+  // Digital silence, before a recording or in it, is no noise that has sunk. Power cut at ten times the noise has all but a
+  // two-thousandth of its mean.
+  return sure > 0.15 && heard > 0.02 * known ? sure * <f32>Math.log2(<f64>(heard / known)) : 0;
+}
+
+/** The same by the mean level of its bins. */
+function levelStep(region: i32, power: usize, share: usize, gain: f32): f32 {
+  let sum: f32 = 0;
+  let known: f32 = 0;
+  const from = load<i32>(regionStart + (<usize>region << 2));
+  const to = load<i32>(regionStart + (<usize>(region + 1) << 2));
+  for (let k = from; k < to; k++) {
+    const o = <usize>k << 2;
+    const q = load<f32>(share + o);
+    const weight: f32 = load<f32>(power + o) > 10 * load<f32>(noisePower + o) ? 0 : (1 - q) * (1 - q);
+    sum += weight * load<f32>(over + o);
+    known += weight;
+  }
+  const sure = known / <f32>(to - from);
+  if (sure <= 0.15) return 0;
+  const step = sum / known - <f32>Math.log2(<f64>gain);
+  return step > -5.6 ? sure * step : 0;
 }

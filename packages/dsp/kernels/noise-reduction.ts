@@ -57,6 +57,11 @@ export let speechPower: usize = 0;
 /** Gain before smoothing, and the smoothed gain that is applied, per bin. */
 export let rawGain: usize = 0;
 export let gain: usize = 0;
+/** What a second network takes for speech in the frame that is weighed next: its samples, and its power by bin. */
+export let opinionFrame: usize = 0;
+let opinionPower: usize = 0;
+/** How much its word counts, 0 … 1; 0 where there is none. */
+export let opinionShare: f32 = 0;
 
 /** `gainBands` 0 for no gain network; of its bands so many are `gainSingle` bins. */
 export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i32, ahead: i32, gainBands: i32, gainSingle: i32): void {
@@ -80,6 +85,8 @@ export function noiseReductionSetUp(fftSize: i32, bandCount: i32, hiddenCount: i
   speechPower = allocate(bytes);
   rawGain = allocate(bytes + 2 * EDGE_BYTES) + <usize>EDGE_BYTES;
   gain = allocate(bytes);
+  opinionFrame = allocate(fftSize << 2);
+  opinionPower = allocate(bytes);
   smoothed = allocate(bytes + 16);
   slotBytes = bytes;
   slots = allocate((ahead + 1) * 2 * bytes);
@@ -156,15 +163,18 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
   }
 }
 
-/** The same for the bins that the gain network knows. */
+/** The same for the bins that the gain network knows: the power of the speech is what it says, and what the second one says. */
 function estimateModelled(threshold: f32): void {
   const one = f32x4.splat(1);
   const over = f32x4.splat(threshold);
   for (let o: usize = 0, end = <usize>(modelledBins & ~3) << 2; o < end; o += 16) {
     const p = v128.load(weighedPower + o);
-    const post = f32x4.div(p, f32x4.add(f32x4.mul(over, v128.load(noisePower + o)), f32x4.splat(1e-14)));
+    const inv = f32x4.div(one, f32x4.add(f32x4.mul(over, v128.load(noisePower + o)), f32x4.splat(1e-14)));
+    const post = f32x4.mul(p, inv);
     const told = v128.load(binGain + o);
-    const prior = f32x4.mul(f32x4.mul(told, told), post);
+    const own = f32x4.mul(f32x4.mul(told, told), post);
+    const second = f32x4.mul(v128.load(opinionPower + o), inv);
+    const prior = f32x4.add(own, f32x4.mul(f32x4.splat(opinionShare), f32x4.sub(second, own)));
     const wiener = f32x4.div(prior, f32x4.add(one, prior));
     const g = f32x4.pmin(one, f32x4.mul(wiener, halfE1Exp(f32x4.mul(wiener, post))));
     v128.store(speechPower + o, f32x4.mul(f32x4.mul(g, g), p));
@@ -205,6 +215,7 @@ function smoothOverFrequency(reach: i32): void {
 export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, reach: i32, opening: f32, closing: f32, speed: f32, most: f32): void {
   const bytes = <usize>(size << 2);
   const hop = bytes >> 2;
+  if (opinionShare > 0) hearOpinion();
   memory.copy(frame, history, bytes);
   memory.copy(history, history + hop, bytes - hop);
   multiplyByWindow();
@@ -226,6 +237,17 @@ export function reduceHop(mode: i32, memory_: f32, minSnr: f32, threshold: f32, 
   inverse();
   multiplyByWindow();
   for (let o: usize = 0; o < bytes; o += 16) v128.store(overlap + o, f32x4.add(v128.load(overlap + o), v128.load(frame + o)));
+}
+
+function hearOpinion(): void {
+  memory.copy(frame, opinionFrame, size << 2);
+  multiplyByWindow();
+  forward();
+  for (let o: usize = 0, end = <usize>(bins << 2); o < end; o += 16) {
+    const x = v128.load(binRe + o);
+    const y = v128.load(binIm + o);
+    v128.store(opinionPower + o, f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)));
+  }
 }
 
 /** Keeps the spectrum in its slot, and its power. */

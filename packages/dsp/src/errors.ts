@@ -11,6 +11,7 @@ export type DspErrorCode =
   | 'parameter-range'
   | 'parameter-conflict'
   | 'noise-missing'
+  | 'opinion-missing'
   | 'noise-span'
   | 'noise-too-short'
   | 'profile-mismatch'

@@ -15,6 +15,7 @@ export { DelayLine } from './delay-line.js';
 export type { KernelModule } from './kernels/instance.js';
 export { RealFft } from './kernels/real-fft.js';
 export {
+  inBackground,
   settingNames,
   type ChoiceSpec,
   type ListRow,
@@ -35,6 +36,7 @@ export {
   needsProfile,
   parametersOf,
   parseChain,
+  withoutDeep,
   type ChainSpec,
   type TreatmentSettings,
 } from './chain/chain-spec.js';
@@ -58,6 +60,7 @@ export { compareProfiles, profileLines, type ProfileDifference, type ProfileLine
 export { curveOffsetDb, reductionCurveDb, type ReductionShape } from './treatments/noise-reduction/reduction-curve.js';
 export type { VoiceLoss } from './treatments/noise-reduction/loss-track.js';
 export { measurePrice, type NoisePrice, type PriceCurve } from './treatments/noise-reduction/price.js';
+export { OPINION_FRAMES, provideSuppressor, type Suppressor } from './noise/second-opinion.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
 export { LoudnessMeter } from './measures/loudness.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';

@@ -37,7 +37,7 @@ export { priceOf, type ChainPrice } from './offline/price.js';
 export { chainBeforeProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';
 export { Monitor, type MonitorSource, type MonitorStatus } from './monitor/monitor.js';
 export { firstChange } from './arrangement/first-change.js';
-export { GRID_FRAMES, Memories, type Remembered } from './monitor/memories.js';
+export { GRID_FRAMES, Memories, type Remembered, type Start } from './monitor/memories.js';
 export { MemoryPass } from './monitor/memory-pass.js';
 export { lanes, type Lane, type MeterReading } from './monitor/lane-mixer.js';
 export { CHUNK_FRAMES, ChunkStore, type SampleStore } from './monitor/sample-store.js';

@@ -1,4 +1,5 @@
 import { createBlock, dbToGain, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { readyFor } from '@euphonos/second-opinion';
 import { chainRun, type Levels } from '@euphonos/engine';
 import type { SoundBlock } from './sound-block.js';
 
@@ -50,6 +51,7 @@ function add(to: Float32Array, from: Float32Array, frames: number): void {
 async function* treated({ source, context, chain, levels, gainDb }: MixPart): AsyncGenerator<MixBlock, undefined> {
   const gain = dbToGain(gainDb);
   const [result, raw] = [createBlock(context.channels, 2 * BLOCK_FRAMES + 8192), createBlock(context.channels, 2 * BLOCK_FRAMES + 8192)];
+  await readyFor(chain);
   let held = 0;
   let done = 0;
   const run = chainRun(context, chain, (processed, before, frames) => {

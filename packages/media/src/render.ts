@@ -11,6 +11,7 @@ import {
   type ProcessorContext,
   type SoundFigures,
 } from '@euphonos/dsp';
+import { readyFor } from '@euphonos/second-opinion';
 import { AlignedRun, chainRun, comparedRun, type DeliveryTarget, type Levels, type LevelWork } from '@euphonos/engine';
 import type { SoundBlock } from './sound-block.js';
 import { WavEncoder, type WavFormat } from './encode.js';
@@ -71,6 +72,7 @@ export async function renderSound(request: RenderRequest): Promise<RenderResult>
   const workPath = `${request.outPath}.work`;
   const partPath = `${request.outPath}.part`;
   try {
+    await readyFor(request.chain);
     const result = await (request.target
       ? renderToTarget(request, request.target, workPath, partPath)
       : renderPlain(request, workPath, partPath));

@@ -1,4 +1,5 @@
-import { makeRoomTone, profileFromFile, type KernelModule, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
+import { makeRoomTone, profileFromFile, withoutDeep, type KernelModule, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
+import { readyFor } from '@euphonos/second-opinion';
 import { arrangedFrames, checkSheet, Levels, noiseSpans, placedChain, profilePassages, spanFrames } from '@euphonos/engine';
 import { collectSpan, mixTracks, readArrangedFiles, readChannelFiles, renderSound, type MixPart } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
@@ -20,6 +21,7 @@ async function profileOf(
   if (profile) return profileFromFile(profile, sampleRateHz, channels);
   const spans = noiseSpans(track);
   if (spans.length === 0) return undefined;
+  await readyFor(track.chain);
   return profilePassages({ sampleRateHz, channels, kernels }, track.chain, spans, (start, end) =>
     collectSpan(readChannelFiles(channelPaths, start, end), 0, end - start),
   );
@@ -64,7 +66,7 @@ export async function renderTracks(
   const channels = Math.max(...parts.map(({ context }) => context.channels));
   const mixes = parts.length > 1 || only!.gainDb !== 0 || whole.treatments.some(({ bypassed }) => !bypassed);
   const result = await renderSound({
-    ...(mixes ? { source: mixTracks(parts, channels), context: { sampleRateHz, channels, kernels }, chain: whole } : only!),
+    ...(mixes ? { source: mixTracks(parts, channels), context: { sampleRateHz, channels, kernels }, chain: withoutDeep(whole) } : only!),
     expectedFrames: Math.max(...parts.map(({ frames }) => frames)),
     output: 'result',
     target,

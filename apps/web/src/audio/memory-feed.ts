@@ -2,6 +2,8 @@ import type { MemoryNews, MemoryRequest } from '../passage/chain-memory.js';
 
 /** A pass begins this long after the last change: a control that moves asks for none. */
 const SETTLE_MS = 500;
+/** Between two questions, while nobody waits for it: pictures and figures go first. */
+const PAUSE_MS = 120;
 
 export type AskMemories = (request: MemoryRequest, fromIndex: number) => Promise<MemoryNews>;
 
@@ -18,6 +20,8 @@ export class MemoryFeed {
     private readonly post: (request: MemoryRequest, spacingFrames: number, held: MemoryNews['held']) => void,
     private readonly onProgress: () => void,
     private readonly onTrouble: (error: unknown) => void,
+    /** Something plays that is not exact without it. */
+    private readonly urgent: () => boolean,
   ) {}
 
   /** Up to which frame what the chain remembers is known; Infinity when all is, or nothing needs to be. */
@@ -61,6 +65,8 @@ export class MemoryFeed {
         if (held.length > 0) this.post(request, spacingFrames, held);
         this.onProgress();
         if (done) return;
+        if (!this.urgent()) await new Promise((resolve) => setTimeout(resolve, PAUSE_MS));
+        if (turn !== this.#turn) return;
       }
     } catch (error) {
       // What plays goes on without; it is only less exact.
@@ -68,4 +74,3 @@ export class MemoryFeed {
     }
   }
 }
-

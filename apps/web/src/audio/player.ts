@@ -1,11 +1,12 @@
-import { memoryKey, needsProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import type { ChainSpec, NoiseProfile } from '@euphonos/dsp';
 import { followFrame, splitChain, type Lane, type Span } from '@euphonos/engine';
 import type { TrackSound } from './arranged.js';
 import { loadKernels } from './kernels.js';
-import { MemoryFeed, type AskMemories } from './memory-feed.js';
+import type { AskMemories } from './memory-feed.js';
 import { movedOn } from './moved-on.js';
 import workletUrl from './monitor.worklet.ts?worker&url';
 import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport } from './protocol.js';
+import { Remembering } from './remembering.js';
 import type { SampleSource } from './samples.js';
 import { Supply, type PrepareChunk } from './supply.js';
 
@@ -21,7 +22,7 @@ const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 
  */
 export class Player {
   readonly #supply: Supply;
-  readonly #memory: MemoryFeed;
+  readonly #memory: Remembering;
   readonly #listeners = new Set<() => void>();
   readonly #latest = new Map<string, MonitorCommand>();
   #context: AudioContext | undefined;
@@ -49,13 +50,14 @@ export class Player {
     prepareChunk: PrepareChunk,
     askMemories: AskMemories,
   ) {
-    this.#memory = new MemoryFeed(
-      askMemories,
-      ({ whole }, spacingFrames, held) => this.#post({ type: 'memories', key: memoryKey(whole), spacingFrames, held }),
-      () => this.#notify(),
-      onTrouble,
-    );
     this.#supply = new Supply(source, (command, channels) => this.#post(command, channels), onTrouble, prepareChunk);
+    this.#memory = new Remembering(askMemories, this.#supply, {
+      post: (command) => this.#post(command),
+      onProgress: () => this.#notify(),
+      onTrouble,
+      urgent: () => this.#asked && !this.exact,
+      renderAgain: (prepared, key) => this.#switchTo(prepared, key),
+    });
   }
 
   /** Other clips, with the chain placed on them. Other levels alone glide; anything else fades over, and goes on with the sound that was heard. */
@@ -73,22 +75,13 @@ export class Player {
     if (this.#node) this.#plays++;
     this.#post({ type: 'source', source: this.#supply.news, spec, prepared: this.#supply.prepared, frame });
     this.#feed(frame);
-    this.#remember();
+    this.#memory.follow(this.#spec, this.#profile, this.#profiles);
     this.#notify();
-  }
-
-  /** What the chain remembers of the track is learnt, for a start anywhere. One treatment heard alone is over before that. */
-  #remember(): void {
-    const { sound } = this.#supply;
-    const whole = this.#spec;
-    if (whole.alone !== undefined) return;
-    const key = memoryKey(whole);
-    const profiles = whole.treatments.some(needsProfile) ? this.#profiles : 0;
-    this.#memory.follow(key === '' ? null : { key: JSON.stringify([key, profiles, this.#supply.store]), sound, whole, profile: this.#profile });
   }
 
   /** What is heard is what a render makes of it; while it is stopped, what would be heard from here. */
   get exact(): boolean {
+    if (!this.#memory.preparedExact) return false;
     if (this.#asked && this.#node && this.#upToDate && this.#report.status === 'playing') return this.#report.exact;
     return this.#cursorFrame < this.#memory.knownFrames || this.#cursorFrame === 0;
   }
@@ -142,7 +135,7 @@ export class Player {
    */
   setChain(spec: ChainSpec): void {
     this.#spec = spec;
-    this.#remember();
+    this.#memory.follow(this.#spec, this.#profile, this.#profiles);
     const { prepared } = splitChain(spec);
     const key = this.#keyOf(prepared);
     clearTimeout(this.#switching);
@@ -162,7 +155,7 @@ export class Player {
     const key = this.#keyOf(prepared);
     if (!this.#supply.prepares(key)) this.#supply.prepare(prepared, key, profile);
     this.#tell({ type: 'profile', profile, spec, prepared: this.#supply.prepared });
-    this.#remember();
+    this.#memory.follow(this.#spec, this.#profile, this.#profiles);
   }
 
   #tellChain(): void {
@@ -182,6 +175,7 @@ export class Player {
   }
 
   #switchTo(prepared: ChainSpec, key: string): void {
+    this.#memory.switched(key);
     this.#supply.prepare(prepared, key, this.#profile);
     this.#tellChain();
     this.#feed(this.frame);

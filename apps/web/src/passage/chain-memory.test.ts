@@ -13,7 +13,13 @@ const cut = [
   plainClip('a', 0, { startFrame: 0, endFrame: 6 * CHUNK_FRAMES }),
   plainClip('b', 6 * CHUNK_FRAMES, { startFrame: 7 * CHUNK_FRAMES, endFrame: LENGTH }),
 ];
-const request = (key: string, clips = plain, chain = whole): MemoryRequest => ({ key, sound: { clips, roomTone: null }, whole: chain, profile });
+const request = (key: string, clips = plain, chain = whole): MemoryRequest => ({
+  key,
+  sound: { clips, roomTone: null },
+  whole: chain,
+  profile,
+  preparedKey: key,
+});
 
 let fetched = 0;
 beforeEach(() => {

@@ -2,7 +2,8 @@ import { memoryKey, needsProfile, type ChainSpec, type KernelModule, type NoiseP
 import { CHUNK_FRAMES, firstChange, MemoryPass, splitChain, type Remembered } from '@euphonos/engine';
 import { ArrangedReader, type TrackSound } from '../audio/arranged.js';
 import type { SampleSource } from '../audio/samples.js';
-import { PreparedSound } from './prepared-sound.js';
+import { PassedOn } from './passed-on.js';
+import { PreparedSound, type HeldMemories } from './prepared-sound.js';
 
 /** So long it works before it answers, ms: others wait for the same worker. */
 const SLICE_MS = 120;
@@ -13,12 +14,14 @@ export interface MemoryRequest {
   readonly sound: TrackSound;
   readonly whole: ChainSpec;
   readonly profile: NoiseProfile | null;
+  /** Names what is rendered in the background of it. */
+  readonly preparedKey: string;
 }
 
 /** Some of what a chain remembers, by index; `nextFrame` is how far the pass has come. */
-export interface MemoryNews {
-  readonly spacingFrames: number;
-  readonly held: readonly (readonly [index: number, remembered: Remembered])[];
+export interface MemoryNews extends HeldMemories {
+  /** The same of what is rendered in the background, where that remembers. */
+  readonly prepared: HeldMemories | null;
   readonly nextFrame: number;
   readonly done: boolean;
 }
@@ -26,6 +29,9 @@ export interface MemoryNews {
 interface Running {
   readonly request: MemoryRequest;
   readonly pass: MemoryPass;
+  /** Of what is rendered in the background; null where that remembers nothing. */
+  readonly preparedPass: MemoryPass | null;
+  /** A piece of what `pass` hears. */
   readonly chunk: (index: number) => Promise<Float32Array[]>;
   readonly lengthFrames: number;
 }
@@ -58,10 +64,12 @@ export class ChainMemory {
         CHUNK_FRAMES - skip,
       );
     }
-    const { memories } = pass;
-    const held: [number, Remembered][] = [];
-    for (let index = fromIndex, found; (found = memories.get(index)); index++) held.push([index, found]);
-    return { spacingFrames: memories.spacingFrames, held, nextFrame: pass.nextFrame, done: pass.nextFrame >= lengthFrames };
+    return {
+      ...heldFrom(pass, fromIndex),
+      prepared: this.#running.preparedPass && heldFrom(this.#running.preparedPass, fromIndex),
+      nextFrame: pass.nextFrame,
+      done: pass.nextFrame >= lengthFrames,
+    };
   }
 
   #begin(request: MemoryRequest): Running {
@@ -70,27 +78,27 @@ export class ChainMemory {
     const { live, prepared } = splitChain(whole);
     const reader = new ArrangedReader(this.source, sound, undefined, this.kernels);
     const before = this.#unchanged(request);
-    const pass = new MemoryPass(
-      { sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile: profile ?? undefined },
-      live,
-      whole,
-      reader.lengthFrames,
-      memoryKey(whole),
-      before,
-    );
+    const context = { sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile: profile ?? undefined };
+    const pass = new MemoryPass(context, live, whole, reader.lengthFrames, memoryKey(whole), before);
+    const lengthFrames = reader.lengthFrames;
     let chunk = (index: number): Promise<Float32Array[]> => reader.chunk(index);
+    if (memoryKey(prepared) !== '') {
+      const made = new PassedOn(context, prepared, lengthFrames, request.preparedKey, chunk);
+      return { request, pass, preparedPass: made.pass, chunk: () => made.next(), lengthFrames };
+    }
     if (prepared.treatments.length > 0) {
       const rendered = new PreparedSound(this.source, this.kernels);
       rendered.setSound(sound);
       chunk = (index) => rendered.chunk(request.key, prepared, profile ?? undefined, index);
     }
-    return { request, pass, chunk, lengthFrames: reader.lengthFrames };
+    return { request, pass, preparedPass: null, chunk, lengthFrames };
   }
 
   /** What is known already, where only clips are others. */
   #unchanged({ whole, profile, sound }: MemoryRequest): ConstructorParameters<typeof MemoryPass>[5] {
     const last = this.#running;
-    if (!last) return undefined;
+    // What is rendered before, and remembers, begins at the beginning.
+    if (!last || memoryKey(splitChain(whole).prepared) !== '') return undefined;
     const { request } = last;
     const sameProfile = !whole.treatments.some(needsProfile) || sameNoise(request.profile, profile);
     // What is rendered before reaches back over the joints, and what has times of its own moves with them: both begin anew.
@@ -100,6 +108,12 @@ export class ChainMemory {
     const reach = splitChain(whole).prepared.treatments.length > 0 ? 2 * this.source.sampleRateHz : 0;
     return { memories: last.pass.memories, unchangedFrames: Math.min(from - reach, last.pass.nextFrame) };
   }
+}
+
+function heldFrom({ memories }: MemoryPass, fromIndex: number): HeldMemories {
+  const held: [number, Remembered][] = [];
+  for (let index = fromIndex, found; (found = memories.get(index)); index++) held.push([index, found]);
+  return { spacingFrames: memories.spacingFrames, held };
 }
 
 const sameNoise = (a: NoiseProfile | null, b: NoiseProfile | null): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);

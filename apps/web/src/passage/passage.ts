@@ -7,10 +7,18 @@ import type { SampleSource } from '../audio/samples.js';
 import type { Effects, LaneFigures, Spectra } from './figures-computer.js';
 import type { TreatedSpan } from './passage-computer.js';
 import type { MemoryNews, MemoryRequest } from './chain-memory.js';
+import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
 import type { PassageApi } from './passage.worker.js';
 
 export type Figures = Record<Lane, LaneFigures>;
+
+/** A worker with a task of its own. */
+interface Helper {
+  readonly worker: Worker;
+  readonly remote: Remote<PassageApi>;
+  ready: Promise<unknown>;
+}
 
 const startWorker = (): Worker => new Worker(new URL('./passage.worker.ts', import.meta.url), { type: 'module' });
 
@@ -23,11 +31,11 @@ export class Passage {
   readonly #pictures: Remote<PassageApi> = wrap<PassageApi>(this.#workers[0]);
   readonly #figures: Remote<PassageApi> = wrap<PassageApi>(this.#workers[1]);
   /** Renders what cannot run in the audio clock; started with the first such treatment. */
-  #preparing: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
+  #preparing: Helper | undefined;
   /** Mixes the other tracks; started when they are first heard. */
-  #rest: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
+  #rest: Helper | undefined;
   /** Learns what the chain remembers; started when that is first asked for. */
-  #memory: { worker: Worker; remote: Remote<PassageApi>; ready: Promise<unknown> } | undefined;
+  #memory: Helper | undefined;
   readonly #ready: Promise<unknown>;
   /** Counts the states of the chain: pictures of an older one are out of date. */
   version = 0;
@@ -92,16 +100,27 @@ export class Passage {
     return this.#figures.spectra(span);
   }
 
+  async #remember(key: string, held: HeldMemories): Promise<void> {
+    const { ready, remote } = this.#prepare();
+    await ready;
+    await remote.remember(key, held);
+  }
+
   /** A chunk of the track through the first part of a chain. */
   async preparedChunk(key: string, spec: ChainSpec, profile: NoiseProfile | null, index: number): Promise<Float32Array[]> {
+    const { ready, remote } = this.#prepare();
+    await ready;
+    return remote.preparedChunk(key, spec, profile ?? undefined, index);
+  }
+
+  #prepare(): Helper {
     if (!this.#preparing) {
       const worker = startWorker();
       const remote = wrap<PassageApi>(worker);
       const opened = loadKernels().then((kernels) => remote.open(this.source, kernels));
       this.#preparing = { worker, remote, ready: opened.then(() => this.#sound && remote.setSound(this.#sound)) };
     }
-    await this.#preparing.ready;
-    return this.#preparing.remote.preparedChunk(key, spec, profile ?? undefined, index);
+    return this.#preparing;
   }
 
   /** What the chain remembers, from an index on, as far as it is known after a moment's work. */
@@ -112,7 +131,9 @@ export class Passage {
       this.#memory = { worker, remote, ready: loadKernels().then((kernels) => remote.openMemory(this.source, kernels)) };
     }
     await this.#memory.ready;
-    return this.#memory.remote.memories(request, fromIndex);
+    const news = await this.#memory.remote.memories(request, fromIndex);
+    if (news.prepared && news.prepared.held.length > 0) await this.#remember(request.preparedKey, news.prepared);
+    return news;
   }
 
   /** The other tracks from now on. */

@@ -1,10 +1,11 @@
 import type { ChainSpec, FrequencyAxis, KernelModule, NoiseProfile } from '@euphonos/dsp';
 import type { Lane, Span } from '@euphonos/engine';
+import { readyFor } from '@euphonos/second-opinion';
 import { expose, transfer } from 'comlink';
 import type { SampleSource } from '../audio/samples.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 import { ChainMemory, type MemoryRequest } from './chain-memory.js';
-import { PreparedSound } from './prepared-sound.js';
+import { PreparedSound, type HeldMemories } from './prepared-sound.js';
 import type { TrackSound } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
 import { PassageComputer, type TreatedSpan } from './passage-computer.js';
@@ -25,7 +26,8 @@ const api = {
     figures = new FiguresComputer(source, kernels);
     prepared = new PreparedSound(source, kernels);
   },
-  setChain(spec: ChainSpec, profile: NoiseProfile | undefined, treated: readonly TreatedSpan[]): void {
+  async setChain(spec: ChainSpec, profile: NoiseProfile | undefined, treated: readonly TreatedSpan[]): Promise<void> {
+    await readyFor(spec);
     open().setChain(spec, profile, treated);
     figures!.setChain(spec, profile);
   },
@@ -34,13 +36,17 @@ const api = {
     prepared!.setSound(sound);
   },
   judge: (span: Span, floorDbfs: number | null) => figures!.judge(span, floorDbfs),
-  profile: (spans: readonly Span[], spec: ChainSpec) => figures!.profile(spans, spec),
+  async profile(spans: readonly Span[], spec: ChainSpec) {
+    await readyFor(spec);
+    return figures!.profile(spans, spec);
+  },
   figures: (span: Span) => figures!.figures(span),
   effects: (span: Span) => figures!.effects(span),
   price: (span: Span) => figures!.price(span),
   spectra: (span: Span) => figures!.spectra(span),
   /** The worker of the other tracks; it needs nothing else. */
-  openRest(tracks: readonly RestTrack[], kernels: KernelModule): void {
+  async openRest(tracks: readonly RestTrack[], kernels: KernelModule): Promise<void> {
+    await readyFor(...tracks.map(({ chain }) => chain));
     rest = new RestSound(tracks, kernels);
   },
   async restChunk(index: number, channels: number) {
@@ -51,6 +57,7 @@ const api = {
     );
   },
   async preparedChunk(key: string, spec: ChainSpec, profile: NoiseProfile | undefined, index: number) {
+    await readyFor(spec);
     const chunk = await prepared!.chunk(key, spec, profile, index);
     return transfer(
       chunk,
@@ -61,7 +68,12 @@ const api = {
   openMemory(source: SampleSource & { sampleRateHz: number }, kernels: KernelModule): void {
     memory = new ChainMemory(source, kernels);
   },
-  memories: (request: MemoryRequest, fromIndex: number) => memory!.next(request, fromIndex),
+  async memories(request: MemoryRequest, fromIndex: number) {
+    await readyFor(request.whole);
+    return memory!.next(request, fromIndex);
+  },
+  /** What is rendered in the background, from what it remembers. */
+  remember: (key: string, held: HeldMemories) => prepared!.remember(key, held),
   async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number) {
     const tile = await open().spectrogramTile(lane, axis, level, index);
     return transfer(tile, [tile.buffer]);

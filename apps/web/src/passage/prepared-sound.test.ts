@@ -1,4 +1,5 @@
-import { CHUNK_FRAMES, chainRun } from '@euphonos/engine';
+import { readyFor } from '@euphonos/second-opinion';
+import { CHUNK_FRAMES, chainRun, MemoryPass } from '@euphonos/engine';
 import { parseChain } from '@euphonos/dsp';
 import { joined, kernels, levelDb, mixed, noise, RATE_HZ, voice } from '../../../../packages/dsp/src/testing/signals.js';
 import { PreparedSound } from './prepared-sound.js';
@@ -57,4 +58,33 @@ test('asked for many at once, one is made after the other', async () => {
   const prepared = new PreparedSound(source, kernels);
   const chunks = await Promise.all([2, 3, 4].map((index) => prepared.chunk('k', spec, undefined, index)));
   chunks.forEach(([chunk], i) => expect(off(chunk!, i + 2)).toBeLessThan(-90));
+});
+
+test.each([
+  ['tracked noise', { kind: 'noise-reduction', mode: 'tracked' }, { kind: 'clicks' }],
+  ['deep noise reduction', { kind: 'hum-lines' }, { kind: 'noise-reduction', mode: 'tracked', network: 'deep' }],
+])('%s: from what it remembers a chunk anywhere is what a render makes', async (_, ...treatments) => {
+  const chain = parseChain({ treatments });
+  await readyFor(chain);
+  const context = { sampleRateHz: RATE_HZ, channels: 1, kernels };
+  const parts: Float32Array[] = [];
+  const run = chainRun(context, chain, (out, _source, frames) => parts.push(out[0]!.slice(0, frames)));
+  run.push([recording], LENGTH);
+  run.finish();
+  const render = joined(...parts);
+  const pass = new MemoryPass(context, chain, { treatments: [] }, LENGTH, 'k');
+  pass.push([recording], LENGTH);
+  const prepared = new PreparedSound(source, kernels);
+  const held = Array.from({ length: 20 }, (_none, i) => i + 1).flatMap((index) => {
+    const remembered = pass.memories.get(index);
+    return remembered ? [[index, remembered] as const] : [];
+  });
+  // One that began without is not gone on with.
+  await prepared.chunk('k', chain, undefined, 3);
+  prepared.remember('k', { spacingFrames: pass.memories.spacingFrames, held });
+  for (const index of [4, 5, 2, 6]) {
+    const [chunk] = await prepared.chunk('k', chain, undefined, index);
+    const at = index * CHUNK_FRAMES;
+    expect(levelDb(chunk!.map((x, n) => x - render[at + n]!))).toBeLessThan(-90);
+  }
 });

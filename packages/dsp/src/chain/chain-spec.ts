@@ -93,3 +93,13 @@ export function memoryKey({ treatments, alone }: ChainSpec): string {
   const last = sounding.findLastIndex(({ kind }) => findTreatment(kind)!.remembers === true);
   return last < 0 ? '' : JSON.stringify([alone ?? null, sounding.slice(0, last + 1)]);
 }
+
+/**
+ * A chain where nothing can be loaded or prepared beforehand (on a clip, on the whole): deep noise reduction is the full one there, for
+ * the ear and in a render alike.
+ */
+export function withoutDeep(spec: ChainSpec): ChainSpec {
+  const deep = ({ kind, ...values }: TreatmentSettings): boolean => kind === 'noise-reduction' && values['network'] === 'deep';
+  if (!spec.treatments.some(deep)) return spec;
+  return { ...spec, treatments: spec.treatments.map((settings) => (deep(settings) ? { ...settings, network: 'full' } : settings)) };
+}

@@ -39,6 +39,8 @@ export class NoiseReducer {
   readonly noisePower: Float32Array;
   /** What a profile says; `reset` starts from it. */
   readonly profilePower: Float32Array;
+  /** Mean level of the frames of a profile, as power: what one that follows is held against. All zeros: its mean power. */
+  readonly typicalPower: Float32Array;
   /** Lowest gain of each bin. */
   readonly floors: Float32Array;
   /** With the gain network: what its trunk is to hear of the newest frame, and what it said of the one before. */
@@ -52,6 +54,9 @@ export class NoiseReducer {
   readonly weighedPower: Float32Array;
   readonly speechPower: Float32Array;
   readonly gain: Float32Array;
+  /** What a second network takes for speech in the frame that is weighed next; heard where `opinionShare` is over 0. */
+  readonly opinionFrame: Float32Array;
+  readonly opinionShare: { value: number };
   readonly binRe: Float32Array;
   readonly binIm: Float32Array;
   readonly reset: () => void;
@@ -104,6 +109,7 @@ export class NoiseReducer {
     this.overlap = kernel.floats('overlap', size);
     this.noisePower = kernel.floats('noisePower', bins);
     this.profilePower = kernel.floats('profilePower', bins);
+    this.typicalPower = kernel.floats('typicalPower', bins);
     this.floors = kernel.floats('floors', bins);
     this.bandFeatures = kernel.floats('bandFeatures', modelled ? 2 * GAIN_BANDS : 0);
     this.bandMaps = kernel.floats('bandMaps', modelled ? 3 * GAIN_BANDS : 0);
@@ -113,6 +119,8 @@ export class NoiseReducer {
     this.weighedPower = kernel.floats('weighedPower', bins);
     this.speechPower = kernel.floats('speechPower', bins);
     this.gain = kernel.floats('gain', bins);
+    this.opinionFrame = kernel.floats('opinionFrame', size);
+    this.opinionShare = kernel.number('opinionShare');
     this.binRe = kernel.floats('binRe', bins);
     this.binIm = kernel.floats('binIm', bins);
     this.#learnt = LEARNT.map((name) => kernel.floats(name, name === 'noiseRegionGain' ? NOISE_REGIONS : bins));

@@ -66,7 +66,15 @@ export function conformance(create: () => Processor): void {
     const processor = create();
     // Talk, a pause, talk, and a floor under it.
     const word = (hz: number, db: number): Float32Array => sine(hz, db, 0.35);
-    const left = joined(noise(-40, 0.7, 3), word(180, -14), noise(-58, 0.6, 4), word(240, -18), noise(-55, 0.8, 5), word(130, -10), noise(-50, 1, 6));
+    const left = joined(
+      noise(-40, 0.7, 3),
+      word(180, -14),
+      noise(-58, 0.6, 4),
+      word(240, -18),
+      noise(-55, 0.8, 5),
+      word(130, -10),
+      noise(-50, 1, 6),
+    );
     const sound = [left, left.map((x, n) => 0.5 * x + 0.5 * (left[n - 5] ?? 0))];
     const length = left.length;
     // What waits for what comes later must have heard that as well.

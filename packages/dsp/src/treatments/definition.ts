@@ -87,7 +87,7 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
    * True when it cannot run in the audio clock: too long a look-ahead, too much work at once, or times of the
    * recording among its settings. It is rendered in the background and switches in when it is ready.
    */
-  readonly background?: boolean;
+  readonly background?: boolean | ((values: ParameterValues<S>) => boolean);
   /** True when its processors remember more than LEAD_SECONDS of what they heard (`Processor.remember`). */
   readonly remembers?: boolean;
   /** True when what comes out can be louder than full scale by design: a render then lowers the whole. */
@@ -118,6 +118,12 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
 export const defineTreatment = <const K extends string, const S extends ParameterSpecs>(
   definition: TreatmentDefinition<K, S>,
 ): TreatmentDefinition<K, S> => definition;
+
+/** Whether a treatment with these settings is rendered in the background. */
+export const inBackground = <S extends ParameterSpecs>(
+  { background }: TreatmentDefinition<string, S>,
+  values: ParameterValues<S>,
+): boolean => (typeof background === 'function' ? background(values) : background === true);
 
 /** The names of everything that can be set: parameters, choices, lists. */
 export const settingNames = ({ parameters, choices, lists }: Pick<TreatmentDefinition, 'parameters' | 'choices' | 'lists'>): string[] => [

@@ -1,4 +1,4 @@
-import type { ChainSpec, KernelModule, PlanarBlock } from '@euphonos/dsp';
+import { withoutDeep, type ChainSpec, type KernelModule, type PlanarBlock } from '@euphonos/dsp';
 import { GRID_FRAMES } from '../monitor/memories.js';
 import { runThrough } from '../offline/run-through.js';
 
@@ -27,6 +27,6 @@ export async function readThroughChain(
   const lead = Math.max(0, from - LEAD_FRAMES);
   const start = lead - (lead % GRID_FRAMES);
   const samples = await read(start, to + BEYOND_FRAMES);
-  const treated = runThrough({ kernels, sampleRateHz, channels: samples.length, startFrame: start }, chain, samples);
+  const treated = runThrough({ kernels, sampleRateHz, channels: samples.length, startFrame: start }, withoutDeep(chain), samples);
   return treated.map((channel) => channel.subarray(from - start, to - start));
 }

@@ -24,12 +24,20 @@ test('a cut in the middle leaves all before it, up to its fade', () => {
 });
 
 test('up to the frame told, any two arrangements sound the same to the bit', async () => {
-  const clip = fc.record({ gap: fc.constantFrom(0, 0, 400), at: fc.integer({ min: 0, max: 4 }), length: fc.integer({ min: 50, max: 3000 }), fade: fc.constantFrom(0, 30, 200) });
+  const clip = fc.record({
+    gap: fc.constantFrom(0, 0, 400),
+    at: fc.integer({ min: 0, max: 4 }),
+    length: fc.integer({ min: 50, max: 3000 }),
+    fade: fc.constantFrom(0, 30, 200),
+  });
   const clips = fc.array(clip, { minLength: 1, maxLength: 5 }).map((list) => {
     let frame = 0;
     return list.map(({ gap, at, length, fade }, i): Clip => {
       frame += gap;
-      const made = { ...plainClip(`c${i}`, frame, { startFrame: frame === 0 ? 0 : 1000 * at, endFrame: (frame === 0 ? 0 : 1000 * at) + length }), fadeIn: { frames: Math.min(fade, length >> 1), curve: 's' as const } };
+      const made = {
+        ...plainClip(`c${i}`, frame, { startFrame: frame === 0 ? 0 : 1000 * at, endFrame: (frame === 0 ? 0 : 1000 * at) + length }),
+        fadeIn: { frames: Math.min(fade, length >> 1), curve: 's' as const },
+      };
       frame += length;
       return made;
     });
@@ -37,7 +45,13 @@ test('up to the frame told, any two arrangements sound the same to the bit', asy
   await fc.assert(
     fc.asyncProperty(clips, clips, fc.integer({ min: 0, max: 5 }), async (one, tail, keep) => {
       // Two that share a beginning, as an edit leaves it.
-      const other = [...one.slice(0, keep), ...tail.map((c) => ({ ...c, startFrame: c.startFrame + (keep > 0 && one[keep - 1] ? one[Math.min(keep, one.length) - 1]!.startFrame + 3000 : 0) }))];
+      const other = [
+        ...one.slice(0, keep),
+        ...tail.map((c) => ({
+          ...c,
+          startFrame: c.startFrame + (keep > 0 && one[keep - 1] ? one[Math.min(keep, one.length) - 1]!.startFrame + 3000 : 0),
+        })),
+      ];
       const from = firstChange(one, other, RATE, FRAMES);
       const [a, b] = [await heard(one), await heard(other)];
       const differs = a.findIndex((x, n) => x !== b[n]);

@@ -1,6 +1,17 @@
 import { memoryKey, type ChainSpec } from '@euphonos/dsp';
 import { levelDb, noise, RATE_HZ } from '../../../dsp/src/testing/signals.js';
-import { chain, compared, context, createMonitor, largestStep, listen, memoriesOf, offline, profile, recording } from '../testing/listening.js';
+import {
+  chain,
+  compared,
+  context,
+  createMonitor,
+  largestStep,
+  listen,
+  memoriesOf,
+  offline,
+  profile,
+  recording,
+} from '../testing/listening.js';
 import { MemoryPass } from './memory-pass.js';
 import { Memories } from './memories.js';
 import { QUANTUM_FRAMES } from './voice.js';
@@ -50,7 +61,10 @@ const tone = {
   ],
 };
 const noiseReduction = ['fixed', 'follow', 'tracked', 'voice'].flatMap((mode) =>
-  ['full', 'light'].map((network): [string, object] => [`noise reduction, ${mode}, ${network}`, { kind: 'noise-reduction', mode, network }]),
+  ['full', 'light'].map((network): [string, object] => [
+    `noise reduction, ${mode}, ${network}`,
+    { kind: 'noise-reduction', mode, network },
+  ]),
 );
 const everything: readonly [string, ...object[]][] = [
   ['channels', { kind: 'channels', polarity: 'first' }],
@@ -67,7 +81,13 @@ const everything: readonly [string, ...object[]][] = [
   ['notches that follow', { kind: 'hum-notch', drift: 'follow' }],
   ...noiseReduction,
   ['slow gains', { kind: 'noise-reduction', mode: 'tracked', closingMs: 400 }],
-  ['lines, tracked noise, sibilance, gate', { kind: 'hum-lines' }, { kind: 'noise-reduction', mode: 'tracked' }, { kind: 'sibilance' }, { kind: 'gate' }],
+  [
+    'lines, tracked noise, sibilance, gate',
+    { kind: 'hum-lines' },
+    { kind: 'noise-reduction', mode: 'tracked' },
+    { kind: 'sibilance' },
+    { kind: 'gate' },
+  ],
 ];
 
 test.each(everything)('%s: from the start, what is heard is what is rendered', (_, ...treatments) => {
@@ -156,7 +176,10 @@ describe('what a chain remembers', () => {
     monitor.play(0);
     listen(monitor, 0.2);
     expect(monitor.exact).toBe(true);
-    monitor.setChain(chain({ kind: 'hum-lines' }, { kind: 'noise-reduction', mode: 'tracked', reductionDb: 20 }, { kind: 'gate' }), profile);
+    monitor.setChain(
+      chain({ kind: 'hum-lines' }, { kind: 'noise-reduction', mode: 'tracked', reductionDb: 20 }, { kind: 'gate' }),
+      profile,
+    );
     expect(monitor.exact).toBe(false);
   });
 

@@ -81,6 +81,12 @@ export class Memories {
     this.#held.set(index, remembered);
   }
 
+  /** How many stages of the chain, or of the turn, remember; 0 while nothing is known. */
+  get stages(): number {
+    for (const { chain, turn } of this.#held.values()) return Math.max(chain.length, turn.length);
+    return 0;
+  }
+
   get(index: number): Remembered | undefined {
     return this.#held.get(index);
   }

@@ -28,13 +28,16 @@ export class MemoryPass {
     lengthFrames: number,
     key: string,
     before?: { readonly memories: Memories; readonly unchangedFrames: number },
+    /** Gets what the chain makes, late by its latency; used again afterwards. */
+    private readonly onOut?: (out: PlanarBlock, frames: number) => void,
   ) {
     this.#chain = new Chain(context, live);
     this.#turn = new Turn(context, whole);
     this.#out = createBlock(context.channels, MAX_BLOCK_FRAMES);
     const bytes = this.#bytes();
     this.memories = new Memories(key, context.sampleRateHz, Memories.spacingFrames(context.sampleRateHz, lengthFrames, bytes));
-    const start = before?.memories.spacingFrames === this.memories.spacingFrames ? this.#goOn(before!.memories, before!.unchangedFrames) : 0;
+    const start =
+      before?.memories.spacingFrames === this.memories.spacingFrames ? this.#goOn(before!.memories, before!.unchangedFrames) : 0;
     this.#frame = start;
     this.#begun = start;
   }
@@ -49,8 +52,8 @@ export class MemoryPass {
     return this.#frame;
   }
 
-  get channels(): number {
-    return this.#out.length;
+  get latencyFrames(): number {
+    return this.#chain.latencyFrames;
   }
 
   /** Starts where something is remembered; returns the frame. */
@@ -76,6 +79,7 @@ export class MemoryPass {
       const part = input.map((samples) => samples.subarray(at, at + count));
       this.#chain.locateStages((ago) => this.#frame - ago);
       this.#chain.process(part, this.#out, count);
+      this.onOut?.(this.#out, count);
       if (this.#turn.rememberingStages > 0) this.#turn.process(part, this.#out, count);
       at += count;
       this.#frame += count;

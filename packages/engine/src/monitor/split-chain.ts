@@ -1,4 +1,4 @@
-import { parametersOf, parseChain, treatmentOf, type ChainSpec, type TreatmentSettings } from '@euphonos/dsp';
+import { inBackground, parametersOf, parseChain, treatmentOf, type ChainSpec, type TreatmentSettings } from '@euphonos/dsp';
 
 /** A chain in two: what is rendered in the background, and what follows it in the audio clock. */
 export interface SplitChain {
@@ -6,9 +6,10 @@ export interface SplitChain {
   readonly live: ChainSpec;
 }
 
-function inBackground(settings: TreatmentSettings): boolean {
-  const { background, idle } = treatmentOf(settings.kind);
-  return !settings.bypassed && background === true && !idle?.(parametersOf(settings));
+function isPrepared(settings: TreatmentSettings): boolean {
+  const definition = treatmentOf(settings.kind);
+  const values = parametersOf(settings);
+  return !settings.bypassed && inBackground(definition, values) && !definition.idle?.(values);
 }
 
 /**
@@ -16,7 +17,7 @@ function inBackground(settings: TreatmentSettings): boolean {
  * under the hand. `prepared` is empty when all of it can run live.
  */
 export function splitChain(spec: ChainSpec): SplitChain {
-  const last = spec.treatments.findLastIndex(inBackground);
+  const last = spec.treatments.findLastIndex(isPrepared);
   const sounding = (treatments: readonly TreatmentSettings[]): ChainSpec => ({ treatments });
   const prepared = sounding(spec.treatments.slice(0, last + 1).filter(({ bypassed }) => !bypassed));
   const live = sounding(spec.treatments.slice(last + 1));

@@ -82,7 +82,10 @@ export class Voice {
 
   /** Whether it could start from what is remembered, so as to be exact. */
   knows(memories: Memories, position: number): boolean {
-    return memories.key === this.#key && memories.startFor(this.timeline.frameAt(position) + this.latencyFrames, this.#rememberingStages) !== null;
+    return (
+      memories.key === this.#key &&
+      memories.startFor(this.timeline.frameAt(position) + this.latencyFrames, this.#rememberingStages) !== null
+    );
   }
 
   /** Stages that remember for long, one behind the other. */

@@ -1,4 +1,4 @@
-import { Chain, copyFrames, createBlock, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { Chain, copyFrames, createBlock, withoutDeep, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import { DelayLine } from '@euphonos/dsp';
 import { QUANTUM_FRAMES } from './voice.js';
 
@@ -19,7 +19,7 @@ export class Whole {
     context: Omit<ProcessorContext, 'noiseProfile'>,
     readonly spec: ChainSpec,
   ) {
-    this.#chain = new Chain(context, spec);
+    this.#chain = new Chain(context, withoutDeep(spec));
     this.latencyFrames = this.#chain.latencyFrames;
     const block = (): Float32Array[] => createBlock(context.channels, QUANTUM_FRAMES);
     const lines = (): DelayLine[] => Array.from({ length: context.channels }, () => new DelayLine(this.latencyFrames));
@@ -33,7 +33,7 @@ export class Whole {
   }
 
   setParameters(spec: ChainSpec): boolean {
-    return this.#chain.setParameters(spec);
+    return this.#chain.setParameters(withoutDeep(spec));
   }
 
   reset(): void {

@@ -2,6 +2,7 @@ import { copyFrames } from '../../copy-frames.js';
 import { DspError } from '../../errors.js';
 import { GainTrunk } from '../../kernels/gain-trunk.js';
 import { NOISE_MODES, NoiseReducer } from '../../kernels/noise-reducer.js';
+import { SecondOpinion } from './second-opinion.js';
 import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
 import type { Memory } from '../../memory.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
@@ -25,6 +26,8 @@ const LEAST_NOISE_POWER = 1e-14;
 const FOLLOW_SECONDS = 0.8;
 const FOLLOW_EVERY = 4;
 const FOLLOW_MOST_POWER = 16;
+/** How much the word of the second network counts: ξ = (1 - w) g² P/N + w |R|²/N. */
+const OPINION_SHARE = 0.25;
 /** Tracked noise is held against what it was over this time, and is learnt in full at first. */
 const TRACK_SECONDS = 1;
 const LEARN_SECONDS = 0.35;
@@ -45,6 +48,8 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
   readonly #network: string;
   /** Of the gain network; null where it is not used. */
   readonly #trunk: GainTrunk | null;
+  /** The second network, where it is asked. */
+  readonly #opinion: SecondOpinion | null;
   /** After how many frames of a hop each part of the trunk's work is done, and which is next. */
   readonly #workFrames: number;
   #work = 0;
@@ -77,18 +82,24 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     this.#sampleRateHz = context.sampleRateHz;
     this.#size = size;
     this.#hop = size / HOPS_PER_FRAME;
-    this.latencyFrames = size + SPEECH_LOOK_AHEAD * this.#hop;
+    this.#opinion =
+      this.#network === 'deep' ? new SecondOpinion(context.sampleRateHz, context.channels, size, SPEECH_LOOK_AHEAD * this.#hop) : null;
+    this.latencyFrames = size + SPEECH_LOOK_AHEAD * this.#hop + (this.#opinion?.delayFrames ?? 0);
     this.#trunk = modelled ? new GainTrunk(context.kernels, context.channels) : null;
     this.#workFrames = Math.floor(this.#hop / (2 * context.channels + 1));
     const window = analysisWindow(size);
     this.#lanes = Array.from({ length: context.channels }, (_, c) => {
       const kernel = new NoiseReducer(context.kernels, size, context.sampleRateHz / size, modelled);
       kernel.window.set(window);
+      if (this.#opinion) kernel.opinionShare.value = OPINION_SHARE;
       kernel.profilePower.set(
         profile
           ? profile.channels[c]!.meanPower.map((power) => Math.max(power, LEAST_NOISE_POWER))
           : new Float32Array(size / 2 + 1).fill(LEAST_NOISE_POWER),
       );
+      // The light choice goes on as it did when it was the only one.
+      if (profile && modelled)
+        kernel.typicalPower.set(profile.channels[c]!.meanLevelDb.map((db) => Math.max(dbToPower(db), LEAST_NOISE_POWER)));
       return { kernel, tones: profile ? tonesDb(kernel.profilePower) : new Float32Array(size / 2 + 1) };
     });
     this.setParameters(values);
@@ -125,6 +136,7 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     this.#work = 0;
     this.#heard = false;
     this.#trunk?.reset();
+    this.#opinion?.reset();
     for (const { kernel } of this.#lanes) kernel.reset();
   }
 
@@ -132,6 +144,11 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     const mode = this.#mode === 'fixed' || this.#mode === 'follow' ? NOISE_MODES[this.#mode] : NOISE_MODES.tracked;
     for (const { kernel } of this.#lanes) kernel.remember(memory, mode);
     if (this.#trunk) memory.floats(this.#trunk.state);
+    this.#opinion?.remember(memory);
+  }
+
+  goOnAt(frame: number): void {
+    this.#opinion?.goOnAt(frame);
   }
 
   /**
@@ -182,7 +199,8 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       const count = Math.min(frames - n, next - fill);
       for (let c = 0; c < this.#lanes.length; c++) {
         const { history, overlap } = this.#lanes[c]!.kernel;
-        copyFrames(input[c]!, n, history, history.length - hop + fill, count);
+        if (this.#opinion) this.#opinion.push(c, input[c]!, n, count, history, history.length - hop + fill);
+        else copyFrames(input[c]!, n, history, history.length - hop + fill, count);
         copyFrames(overlap, fill, output[c]!, n, count);
       }
       this.#fill += count;
@@ -194,7 +212,10 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       this.#fill = 0;
       this.#work = 0;
       this.#heard = true;
-      for (let c = 0; c < this.#lanes.length; c++) this.#reduce(this.#lanes[c]!);
+      for (let c = 0; c < this.#lanes.length; c++) {
+        this.#opinion?.say(c, this.#lanes[c]!.kernel.opinionFrame);
+        this.#reduce(this.#lanes[c]!);
+      }
     }
   }
 }

@@ -14,6 +14,7 @@ export const noiseReduction = defineTreatment({
   choices,
   formerly,
   lists,
+  background: (values) => values['network'] === 'deep',
   remembers: true,
   needsNoiseProfile: true,
   worksWithoutProfile: (values) => !isProfiled(values),
@@ -30,6 +31,7 @@ export const noiseReduction = defineTreatment({
     (values['mode'] === 'voice' || values.thresholdDb === 0
       ? ''
       : ` · ${values.thresholdDb >= 0 ? '+' : ''}${values.thresholdDb} dB threshold`) +
-    (MODE_WORDS[values['mode'] as string] ?? ''),
+    (MODE_WORDS[values['mode'] as string] ?? '') +
+    (values['network'] === 'deep' ? ' · deep' : ''),
   create: (context, values) => new NoiseReductionProcessor(context, values),
 });

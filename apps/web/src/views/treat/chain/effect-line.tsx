@@ -1,4 +1,4 @@
-import { parametersOf, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
+import { inBackground, parametersOf, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
 import { Ear } from 'lucide-react';
 import { formatNumber } from '../../../components/figures.js';
 import { changed } from '../../../store/listening-slice.js';
@@ -43,11 +43,20 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
   const dispatch = useAppDispatch();
   const workbench = useWorkbench();
   const of = useSyncExternalStore(workbench.subscribe, () => workbench.figuresOf);
-  const { background, idle } = treatmentOf(settings.kind);
+  const definition = treatmentOf(settings.kind);
+  const values = parametersOf(settings);
+  const background = inBackground(definition, values);
+  const known = useSyncExternalStore(
+    (call) => workbench.player.subscribe(call),
+    () => {
+      const { knownFrames } = workbench.player;
+      return background && knownFrames !== Infinity ? Math.round((100 * knownFrames) / Math.max(1, workbench.lengthFrames)) : null;
+    },
+  );
   const heard = aside?.treatmentId === id && aside.bandHz === undefined;
   const counted = COUNTED[settings.kind];
   // What is left to an edit of the clips does nothing here.
-  if (idle?.(parametersOf(settings))) return null;
+  if (definition.idle?.(values)) return null;
   return (
     <div className="mb-1.5 border-y border-faint py-1.5 text-[12px]" data-effect-of={settings.kind}>
       <div className="flex items-center gap-3">
@@ -84,7 +93,10 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
         </button>
       </div>
       {background && (
-        <p className="m-0 pt-1 text-soft">Rendered in the background for what plays; a change is heard as soon as it is ready.</p>
+        <p className="m-0 pt-1 text-soft">
+          Rendered in the background for what plays; a change is heard as soon as it is ready.
+          {known !== null && ` ${known} % of the track listened through.`}
+        </p>
       )}
     </div>
   );
