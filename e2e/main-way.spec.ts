@@ -3,20 +3,13 @@ import { join } from 'node:path';
 import { bringIn, Desk } from './support/desk.ts';
 import { scratch } from './support/server.ts';
 import { knownSound, levelDb, measure, RATE_HZ, readSamples, toneDb, writeWav } from './support/sounds.ts';
-import { readTap, startTap, type Tapped } from './support/tap.ts';
+import { readTap, startTap, straight } from './support/tap.ts';
 
 const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 10;
 const sound = knownSound(SECONDS);
 
 type Lanes<T> = Record<'source' | 'removed' | 'result', T>;
-
-/** The part of what was taken down that sounded while the recording ran on without a seam; with its frames. */
-function straight({ samples, startFrame, offsets }: Tapped): { frame: number; samples: Float32Array } {
-  const offset = offsets[offsets.length - 1]!.offset;
-  const from = Math.max(startFrame, offsets.find((report) => report.offset === offset)!.at);
-  return { frame: from + offset, samples: samples.subarray(from - startFrame) };
-}
 
 test('a recording comes in, is cleaned by ear, and comes out at the right loudness', async ({ page }) => {
   const desk = await bringIn(page, address, writeWav('whole way.wav', sound), SECONDS);

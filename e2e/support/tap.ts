@@ -50,3 +50,10 @@ export async function readTap(page: Page): Promise<Tapped> {
   const bytes = Buffer.from(text, 'base64');
   return { startFrame, samples: new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length)), offsets };
 }
+
+/** The part of what was taken down that sounded while the recording ran on without a seam; with its frames. */
+export function straight({ samples, startFrame, offsets }: Tapped): { frame: number; samples: Float32Array } {
+  const offset = offsets[offsets.length - 1]!.offset;
+  const from = Math.max(startFrame, offsets.find((report) => report.offset === offset)!.at);
+  return { frame: from + offset, samples: samples.subarray(from - startFrame) };
+}

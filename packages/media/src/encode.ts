@@ -53,14 +53,17 @@ export class WavEncoder {
 
   /** Rounded to the nearest step, held within full scale. */
   #put24(buffer: Buffer, channels: SoundBlock['channels'], from: number, count: number): void {
+    const step = 3 * this.channels;
     for (let c = 0; c < this.channels; c++) {
       const samples = channels[c]!;
-      for (let n = 0, at = this.#fill + 3 * c; n < count; n++, at += 3 * this.channels) {
-        const x = Math.round(samples[from + n]! * SCALE_24);
-        const step = x > SCALE_24 - 1 ? SCALE_24 - 1 : x < -SCALE_24 ? -SCALE_24 : x;
-        buffer[at] = step;
-        buffer[at + 1] = step >> 8;
-        buffer[at + 2] = step >> 16;
+      let at = this.#fill + 3 * c;
+      for (let n = from; n < from + count; n++, at += step) {
+        const x = samples[n]! * SCALE_24 + 0.5;
+        // Whole from here on: shifts of whole numbers are far cheaper than of rounded fractions.
+        const whole = (x >= SCALE_24 ? SCALE_24 - 1 : x < -SCALE_24 ? -SCALE_24 : Math.floor(x)) | 0;
+        buffer[at] = whole & 255;
+        buffer[at + 1] = (whole >> 8) & 255;
+        buffer[at + 2] = (whole >> 16) & 255;
       }
     }
   }

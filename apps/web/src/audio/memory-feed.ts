@@ -4,6 +4,9 @@ import type { MemoryNews, MemoryRequest } from '../passage/chain-memory.js';
 const SETTLE_MS = 500;
 /** Between two questions, while nobody waits for it: pictures and figures go first. */
 const PAUSE_MS = 120;
+/** And so long it is looked away while something heavier is at work. */
+const BUSY_MS = 400;
+const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
 export type AskMemories = (request: MemoryRequest, fromIndex: number) => Promise<MemoryNews>;
 
@@ -22,6 +25,8 @@ export class MemoryFeed {
     private readonly onTrouble: (error: unknown) => void,
     /** Something plays that is not exact without it. */
     private readonly urgent: () => boolean,
+    /** Something heavier must have the machine for itself. */
+    private readonly busy: () => boolean,
   ) {}
 
   /** Up to which frame what the chain remembers is known; Infinity when all is, or nothing needs to be. */
@@ -65,7 +70,8 @@ export class MemoryFeed {
         if (held.length > 0) this.post(request, spacingFrames, held);
         this.onProgress();
         if (done) return;
-        if (!this.urgent()) await new Promise((resolve) => setTimeout(resolve, PAUSE_MS));
+        while (this.busy() && turn === this.#turn) await pause(BUSY_MS);
+        if (!this.urgent()) await pause(PAUSE_MS);
         if (turn !== this.#turn) return;
       }
     } catch (error) {

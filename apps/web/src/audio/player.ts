@@ -56,6 +56,7 @@ export class Player {
       onProgress: () => this.#notify(),
       onTrouble,
       urgent: () => this.#asked && !this.exact,
+      playing: () => this.#asked,
       renderAgain: (prepared, key) => this.#switchTo(prepared, key),
     });
   }

@@ -11,6 +11,7 @@ interface Hooks {
   readonly onTrouble: (error: unknown) => void;
   /** Something plays that is not exact. */
   readonly urgent: () => boolean;
+  readonly playing: () => boolean;
   /** What is rendered in the background is to be rendered again. */
   readonly renderAgain: (prepared: ChainSpec, key: string) => void;
 }
@@ -34,6 +35,8 @@ export class Remembering {
       () => this.#learnt(),
       hooks.onTrouble,
       hooks.urgent,
+      // What plays is rendered just in time, by a chain of which all would have to be learnt.
+      () => hooks.playing() && memoryKey(splitChain(this.#spec).prepared) !== '',
     );
   }
 

@@ -3,7 +3,7 @@ import { asSpots, type ChainSpec, type ListRow } from '@euphonos/dsp';
 /** The grid of the monitor, on which every run of a chain starts. */
 const GRID_FRAMES = 2048;
 /** A chain runs this long before a piece that does not follow the one before. */
-const USUAL_FRAMES = 32 * GRID_FRAMES;
+const USUAL_FRAMES = 24 * GRID_FRAMES;
 /** A spot that looks at itself as a whole is heard from its beginning, and a little before. */
 const BEFORE_SPOT_SECONDS = 0.3;
 

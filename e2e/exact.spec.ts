@@ -1,0 +1,81 @@
+import { expect, test, type Page } from '@playwright/test';
+import { join } from 'node:path';
+import { bringIn, type Desk } from './support/desk.ts';
+import { scratch } from './support/server.ts';
+import { knownSound, levelDb, RATE_HZ, readSamples, writeWav } from './support/sounds.ts';
+import { readTap, startTap, straight } from './support/tap.ts';
+
+const address = process.env['EUPHONOS_E2E_ADDRESS']!;
+const SECONDS = 16;
+const sound = knownSound(SECONDS);
+
+interface Bench extends Window {
+  euphonosWorkbench?: { player: { seek(frame: number): void; exact: boolean; play(): Promise<void>; stop(): void } };
+}
+
+const seek = (page: Page, seconds: number): Promise<void> =>
+  page.evaluate((frame) => (window as unknown as Bench).euphonosWorkbench!.player.seek(frame), Math.round(seconds * RATE_HZ));
+const isExact = (page: Page): Promise<boolean> => page.evaluate(() => (window as unknown as Bench).euphonosWorkbench!.player.exact);
+
+/** Three seconds from a place, from the moment at which the monitor says that they are exact. */
+async function hearFrom(page: Page, seconds: number): Promise<{ frame: number; samples: Float32Array }> {
+  await readTap(page);
+  await seek(page, seconds);
+  await page.waitForTimeout(700);
+  await expect.poll(() => isExact(page)).toBe(true);
+  await readTap(page);
+  await page.waitForTimeout(3000);
+  return straight(await readTap(page));
+}
+
+async function rendered(page: Page, desk: Desk, name: string): Promise<Float32Array> {
+  await page.getByRole('link', { name: /Hand over/ }).click();
+  await page.getByRole('switch', { name: 'Bring to a loudness' }).click();
+  await desk.deliver(join(scratch, name));
+  return readSamples(join(scratch, name));
+}
+
+const offDb = (heard: { frame: number; samples: Float32Array }, file: Float32Array): number => {
+  // The last quarter of a second may already be on its way elsewhere.
+  const length = Math.min(heard.samples.length - RATE_HZ / 4, file.length - heard.frame);
+  expect(length).toBeGreaterThan(2 * RATE_HZ);
+  return levelDb(Float32Array.from({ length }, (_, n) => heard.samples[n]! - file[heard.frame + n]!));
+};
+
+test('tracked noise and a gate that holds: what is heard from anywhere is what is rendered, and until then it says so', async ({
+  page,
+}) => {
+  const desk = await bringIn(page, address, writeWav('anywhere.wav', sound), SECONDS);
+  await desk.open('Noise reduction');
+  await page.getByRole('radio', { name: 'tracked' }).click();
+  await desk.turn('Gate', true);
+  await seek(page, 11);
+  // A change is not known at once.
+  await expect(page.locator('[data-not-exact]')).toBeVisible();
+  await expect(page.locator('[data-not-exact]')).toHaveCount(0);
+  await desk.play();
+  await startTap(page);
+  const [one, other] = [await hearFrom(page, 11.3), await hearFrom(page, 5.7)];
+  const file = await rendered(page, desk, 'anywhere-out.wav');
+  expect(offDb(one, file)).toBeLessThan(-90);
+  expect(offDb(other, file)).toBeLessThan(-90);
+});
+
+test('deep noise reduction is rendered in the background, heard from anywhere, and is what the file holds', async ({ page }) => {
+  test.setTimeout(180_000);
+  const desk = await bringIn(page, address, writeWav('deep.wav', sound), SECONDS);
+  await desk.open('Noise reduction');
+  await page.getByRole('radio', { name: 'tracked' }).click();
+  const finer = page.getByRole('button', { name: 'Finer settings' });
+  if (await finer.isVisible()) await finer.click();
+  await page.getByRole('radio', { name: 'deep' }).click();
+  await expect(desk.treatment('Noise reduction')).toContainText('Rendered in the background');
+  await seek(page, 9);
+  await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 90_000 });
+  await desk.play();
+  await startTap(page);
+  const heard = await hearFrom(page, 11.3);
+  const file = await rendered(page, desk, 'deep-out.wav');
+  expect(offDb(heard, file)).toBeLessThan(-90);
+  expect(levelDb(sound, RATE_HZ / 2, RATE_HZ) - levelDb(file, RATE_HZ / 2, RATE_HZ)).toBeGreaterThan(8);
+});
