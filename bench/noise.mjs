@@ -3,7 +3,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { defaultTreatment, takeNoiseProfile, treatmentOf } from '../packages/dsp/dist/index.js';
-import { SPEECH_LOOK_AHEAD } from '../packages/dsp/dist/noise/speech-model.js';
+import { readyFor } from '../packages/second-opinion/dist/index.js';
 import { estoi, kernels, powerKurtosis, segmentalSnr, siSdr } from './measures.mjs';
 import { cell, noises, PROFILE_SECONDS, RATE_HZ, voices } from './noise-cells.mjs';
 import { folder } from './sounds.mjs';
@@ -14,9 +14,9 @@ const SNRS = (process.env.EUPHONOS_SNRS ?? '5,15').split(',').map(Number);
 const NOISES = process.env.EUPHONOS_NOISES === 'all' ? undefined : (process.env.EUPHONOS_NOISES ?? '0,1,2,3,4,5,6').split(',').map(Number);
 /** So deep that no less noise is taken than by the log-MMSE rule: less attenuation would be an easy win. */
 const REDUCTION_DB = Number(process.env.EUPHONOS_REDUCTION_DB ?? 24);
-const modes = (process.env.EUPHONOS_MODES ?? 'fixed,follow,tracked,voice,light').split(',');
-/** Light is the profile that follows with the small network. */
-const settingsOf = (mode) => (mode === 'light' ? { mode: 'follow', network: 'light' } : { mode });
+const modes = (process.env.EUPHONOS_MODES ?? 'fixed,follow,tracked,voice,light,deep').split(',');
+/** Light and deep: the profile that follows, with the small network, and with a second one asked. */
+const settingsOf = (mode) => (mode === 'light' || mode === 'deep' ? { mode: 'follow', network: mode } : { mode });
 const size = sizeAt(RATE_HZ);
 const hop = size / 4;
 const rms = (x, from = 0, to = x.length) => Math.sqrt(x.subarray(from, to).reduce((sum, v) => sum + v * v, 0) / (to - from));
@@ -30,12 +30,14 @@ function productGains(heard, noiseProfile, settings) {
   const values = { ...defaultTreatment('noise-reduction'), reductionDb: REDUCTION_DB, ...settings };
   const processor = treatmentOf('noise-reduction').create({ sampleRateHz: RATE_HZ, channels: 1, kernels, noiseProfile }, values);
   const gains = [];
+  // So many frames later is the one that came weighed.
+  const late = (processor.latencyFrames - size) / hop;
   const [input, output] = [new Float32Array(hop), new Float32Array(hop)];
-  for (let f = 0; f < Math.ceil(heard.length / hop) + 3 + SPEECH_LOOK_AHEAD; f++) {
+  for (let f = 0; f < Math.ceil(heard.length / hop) + 3 + late; f++) {
     input.fill(0);
     if (f * hop < heard.length) input.set(heard.subarray(f * hop, (f + 1) * hop));
     processor.process([input], [output], hop);
-    if (f >= SPEECH_LOOK_AHEAD) gains.push(processor.insight(0).gain.slice());
+    if (f >= late) gains.push(processor.insight(0).gain.slice());
   }
   return gains;
 }
@@ -137,6 +139,7 @@ function speed(network) {
 }
 
 export async function run() {
+  await readyFor({ treatments: [{ kind: 'noise-reduction', network: 'deep' }] });
   const rows = measureAll();
   writeFileSync(join(folder, 'noise.md'), table(rows));
   const of = (method) => rows.filter((row) => row.method === method);
@@ -194,10 +197,28 @@ export async function run() {
           atLeast: true,
         },
       ]),
+    ...['estoi', 'siSdr'].flatMap((name) =>
+      ['fixed', 'deep']
+        .filter((mode) => modes.includes(mode))
+        .map((mode) => ({
+          what: `${mode}: ${name === 'estoi' ? 'ESTOI' : 'SI-SDR'} over the best textbook`,
+          value: gainOver(mode, name),
+          limit: name === 'siSdr' ? 0.8 : mode === 'deep' ? 0.025 : 0.015,
+          unit: name === 'siSdr' ? ' dB' : '',
+          atLeast: true,
+        })),
+    ),
     {
       what: 'noise reduction at 48 kHz, one channel: speed with the full network',
       value: speed('full'),
       limit: 60,
+      unit: ' ×',
+      atLeast: true,
+    },
+    {
+      what: 'noise reduction at 48 kHz, one channel: speed of the deep choice',
+      value: speed('deep'),
+      limit: 4,
       unit: ' ×',
       atLeast: true,
     },

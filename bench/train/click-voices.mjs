@@ -5,4 +5,4 @@ import { fullBand, people } from '../full-band.mjs';
 import { folder } from '../sounds.mjs';
 
 for (const [name, person] of Object.entries(people.tuned))
-  writeFileSync(join(folder, `click-voice-${name.replace(/\W+/g, '-')}`), Buffer.from(fullBand(person, 24, -100).buffer));
+  writeFileSync(join(folder, `click-voice-${name.replace(/\W+/g, '-')}`), Buffer.from(fullBand(person, 60, -100).buffer));

@@ -111,13 +111,13 @@ def main():
     names = sorted(name for name in os.listdir(FOLDER) if name.startswith('click-voice-'))
     voices = [np.fromfile(os.path.join(FOLDER, name), np.float32) for name in names]
     names, voices = zip(*[(n, v) for n, v in zip(names, voices) if len(v) > 3 * RATE])
-    rounds = 6
+    rounds = 4
     x, y, w, owner = gather(voices, rng, rounds)
     print(json.dumps({'voices': len(voices), 'seconds': round(sum(map(len, voices)) / RATE), 'candidates': len(y), 'clicks': int(y.sum())}), flush=True)
     hidden = 24
     net = torch.nn.Sequential(torch.nn.Linear(x.shape[1], hidden), torch.nn.ReLU(), torch.nn.Dropout(0.15), torch.nn.Linear(hidden, hidden), torch.nn.ReLU(), torch.nn.Linear(hidden, 1))
     optimiser = torch.optim.Adam(net.parameters(), lr=3e-3, weight_decay=1e-5)
-    steps = 6000
+    steps = 9000
     for step in range(steps):
         for group in optimiser.param_groups:
             group['lr'] = 3e-3 * (0.5 + 0.5 * np.cos(np.pi * step / steps))
@@ -125,7 +125,7 @@ def main():
         net.train()
         loss = (torch.nn.functional.binary_cross_entropy_with_logits(net(x[pick] + 0.08 * torch.randn(512, x.shape[1]))[:, 0], y[pick], reduction='none') * w[pick]).mean()
         optimiser.zero_grad(), loss.backward(), optimiser.step()
-        if step == 1999:
+        if step == 2999:
             # Recordings that hold ticks of their own teach the wrong thing: what is told of them far more often than of others.
             net.eval()
             with torch.no_grad():

@@ -98,5 +98,6 @@ test('where the voice is heard in what is removed is pointed at: a soft stretch 
   expect(frames(inSoft)).toBeGreaterThan(0.2 * RATE_HZ);
   expect(frames(losses) - frames(inSoft)).toBeLessThan(0.15 * RATE_HZ);
   for (const { lossDb } of inSoft) expect(lossDb).toBeGreaterThan(-13);
-  expect(measurePrice(contextOf(-52), { ...values, reductionDb: 2 }, [heard], RATE_HZ).losses).toEqual([]);
+  // A tenth of the amplitude is no word that is heard.
+  expect(measurePrice(contextOf(-52), { ...values, reductionDb: 1 }, [heard], RATE_HZ).losses).toEqual([]);
 });

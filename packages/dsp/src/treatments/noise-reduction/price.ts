@@ -1,4 +1,3 @@
-import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { frameSizeFor, HOPS_PER_FRAME } from '../../spectrum/window.js';
 import { dbToGain, powerToDb } from '../../units.js';
@@ -56,7 +55,9 @@ export function measurePrice(context: ProcessorContext, given: NoiseReductionVal
   const floorsOf = (reductionDb: number) => samples.map((_, c) => floorGains({ ...values, reductionDb }, binHz, processor.tones(c)));
   const sums = samples.map(() => new GainSums(size / 2 + 1, Math.round(8000 / binHz)));
   const out = samples.map(() => new Float32Array(hop));
-  const first = Math.ceil(skipFrames / hop) + SPEECH_LOOK_AHEAD;
+  // So many frames later is the one that came weighed.
+  const late = (processor.latencyFrames - size) / hop;
+  const first = Math.ceil(skipFrames / hop) + late;
   const track = new LossTrack(floorsOf(values.reductionDb));
   const frames = Math.floor((samples[0]?.length ?? 0) / hop);
   for (let f = 0; f < frames; f++) {
@@ -79,8 +80,8 @@ export function measurePrice(context: ProcessorContext, given: NoiseReductionVal
       speechLossDb: all.voice > 0 ? Math.max(LEAST_DB, powerToDb(all.lost / all.voice + 1e-12) + MISSED_DB) : LEAST_DB,
     };
   });
-  // The frame that was weighed when frame f came is two earlier; its middle is half a frame before its end.
-  const middle = (i: number): number => (first + i - SPEECH_LOOK_AHEAD + 1) * hop - size / 2 - skipFrames;
+  // The frame that was weighed when frame f came is as much earlier; its middle is half a frame before its end.
+  const middle = (i: number): number => (first + i - late + 1) * hop - size / 2 - skipFrames;
   return { points, knee: kneeOf(points), suggested: suggestionOf(points), losses: track.losses(hop, middle) };
 }
 

@@ -53,7 +53,13 @@ const mockBench = {
   figuresOf: 'overall',
   subscribe: () => () => undefined,
   view: { show: jest.fn() },
-  player: { frame: 0, seek: jest.fn(), read: async (from: number, to: number) => [new Float32Array(to - from).fill(0.01)] },
+  player: {
+    frame: 0,
+    knownFrames: Infinity,
+    subscribe: () => () => undefined,
+    seek: jest.fn(),
+    read: async (from: number, to: number) => [new Float32Array(to - from).fill(0.01)],
+  },
   levels: async () => mockLevels,
   get places() {
     return new Places(track().clips, RATE);
