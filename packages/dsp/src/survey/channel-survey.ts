@@ -7,7 +7,7 @@ import { Features } from './features.js';
 import { Flaws } from './flaws.js';
 import { LineFinder } from './hum-lines.js';
 
-const SURVEY_SENSITIVITY = 20;
+const SURVEY_SENSITIVITY = 14;
 
 /** Everything that is heard of one channel while it streams by. */
 export class ChannelSurvey {

@@ -34,7 +34,7 @@ const parameters = {
 type Values = ParameterValues<typeof parameters>;
 
 /** How sure the detector must be (a logit), at sensitivity 0 and 100. */
-const LEAST_SURE = [6.2, -3.8] as const;
+const LEAST_SURE = [5.6, -4.4] as const;
 /** The residual of the prediction is looked at in cells of half a millisecond; its usual size is taken of those so near. */
 const CELL_MS = 0.5;
 const AROUND_MS = 15;

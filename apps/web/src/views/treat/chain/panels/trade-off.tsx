@@ -97,6 +97,7 @@ export function TradeOff({ settings, set }: Pick<PanelProps, 'settings' | 'set'>
           {suggested.reductionDb} dB <span className="key">K</span>
         </button>
       </div>
+      <Depth network={settings['network'] as string} />
       <Losses losses={price.losses} />
     </div>
   );
@@ -109,6 +110,19 @@ function between(a: NoisePrice, b: NoisePrice, share: number): NoisePrice {
     noiseTakenDb: mix(a.noiseTakenDb, b.noiseTakenDb),
     speechLossDb: mix(a.speechLossDb, b.speechLossDb),
   };
+}
+
+/** What depth does to the words, measured (docs/quality.md, Noise reduction): the voice lost is not the whole of it. */
+function Depth({ network }: { readonly network: string }) {
+  if (network === 'light') return null;
+  return (
+    <p
+      className="m-0 text-[12px] text-soft"
+      title="Two voices in six steady noises at 5 and 15 dB, ESTOI (1 is the clean voice): 0.79 at 12 dB, 0.81 at 18, 0.83 at 24, 0.85 at 36 dB. No one has listened."
+    >
+      Deeper, words stand out more (most from 12 to 24 dB); the room around them goes.
+    </p>
+  );
 }
 
 /** How many places there are where words are heard in what is removed, and a way through them. */
