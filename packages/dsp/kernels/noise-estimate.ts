@@ -11,6 +11,8 @@ const LIKELIHOOD: f32 = PRIOR / (1 + PRIOR);
 const KEPT: f32 = 0.97;
 /** Regions that a followed profile moves by itself, each a third to half of an octave. */
 const REGIONS: i32 = 22;
+/** Three quarters of a decibel: as far as regions of steady noise wander (four of the training's noises). */
+const CLOSE_LOG2: f32 = 0.25;
 
 let bins: i32 = 0;
 /** Noise power by bin, threshold not included. */
@@ -156,13 +158,20 @@ export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): 
     store<f32>(at, max<f32>(1 / most, min<f32>(most, gain * <f32>Math.pow(2, <f64>(speed * step)))));
   }
   for (let r = 0; r < REGIONS; r++) {
-    const gain = load<f32>(noiseRegionGain + (<usize>r << 2));
+    const moved = load<f32>(noiseRegionGain + (<usize>r << 2));
+    const gain = byLevel ? past(moved) : moved;
     const to = load<i32>(regionStart + (<usize>(r + 1) << 2));
     for (let k = load<i32>(regionStart + (<usize>r << 2)); k < to; k++) {
       const o = <usize>k << 2;
       store<f32>(noisePower + o, gain * load<f32>(profilePower + o));
     }
   }
+}
+
+/** A steady noise is the profile as it stands: what a region moves up to CLOSE_LOG2 is the chance of the frames at hand. */
+function past(moved: f32): f32 {
+  const step = <f32>Math.log2(<f64>moved);
+  return <f32>Math.pow(2, <f64>(step > CLOSE_LOG2 ? step - CLOSE_LOG2 : step < -CLOSE_LOG2 ? step + CLOSE_LOG2 : 0));
 }
 
 /** How far a region should move, log2, by its power; less, the less of it is sure to be noise. */
