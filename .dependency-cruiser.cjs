@@ -10,7 +10,12 @@ module.exports = {
       '^(packages/(engine|contracts|media|second-opinion)|apps)/',
       'Signal processing knows nothing above it.',
     ),
-    floor('engine-on-dsp', '^packages/engine/src', '^(packages/(contracts|media|second-opinion)|apps)/', 'The document and the mixer know dsp only.'),
+    floor(
+      'engine-on-dsp',
+      '^packages/engine/src',
+      '^(packages/(contracts|media|second-opinion)|apps)/',
+      'The document and the mixer know dsp only.',
+    ),
     floor(
       'second-opinion-on-dsp',
       '^packages/second-opinion/src',
