@@ -17,14 +17,14 @@ const seek = (page: Page, seconds: number): Promise<void> =>
   page.evaluate((frame) => (window as unknown as Bench).euphonosWorkbench!.player.seek(frame), Math.round(seconds * RATE_HZ));
 const isExact = (page: Page): Promise<boolean> => page.evaluate(() => (window as unknown as Bench).euphonosWorkbench!.player.exact);
 
-/** Three seconds from a place, from the moment at which the monitor says that they are exact. */
+/** Some seconds from a place, from the moment at which the monitor says that they are exact. */
 async function hearFrom(page: Page, seconds: number): Promise<{ frame: number; samples: Float32Array }> {
   await readTap(page);
   await seek(page, seconds);
   await page.waitForTimeout(700);
   await expect.poll(() => isExact(page)).toBe(true);
   await readTap(page);
-  await page.waitForTimeout(3000);
+  await page.waitForTimeout(4500);
   return straight(await readTap(page));
 }
 
@@ -38,7 +38,7 @@ async function rendered(page: Page, desk: Desk, name: string): Promise<Float32Ar
 const offDb = (heard: { frame: number; samples: Float32Array }, file: Float32Array): number => {
   // The last quarter of a second may already be on its way elsewhere.
   const length = Math.min(heard.samples.length - RATE_HZ / 4, file.length - heard.frame);
-  expect(length).toBeGreaterThan(2 * RATE_HZ);
+  expect(length).toBeGreaterThan(RATE_HZ);
   return levelDb(Float32Array.from({ length }, (_, n) => heard.samples[n]! - file[heard.frame + n]!));
 };
 
@@ -55,7 +55,7 @@ test('tracked noise and a gate that holds: what is heard from anywhere is what i
   await expect(page.locator('[data-not-exact]')).toHaveCount(0);
   await desk.play();
   await startTap(page);
-  const [one, other] = [await hearFrom(page, 11.3), await hearFrom(page, 5.7)];
+  const [one, other] = [await hearFrom(page, 9.3), await hearFrom(page, 5.7)];
   const file = await rendered(page, desk, 'anywhere-out.wav');
   expect(offDb(one, file)).toBeLessThan(-90);
   expect(offDb(other, file)).toBeLessThan(-90);
@@ -74,7 +74,7 @@ test('deep noise reduction is rendered in the background, heard from anywhere, a
   await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 90_000 });
   await desk.play();
   await startTap(page);
-  const heard = await hearFrom(page, 11.3);
+  const heard = await hearFrom(page, 9.3);
   const file = await rendered(page, desk, 'deep-out.wav');
   expect(offDb(heard, file)).toBeLessThan(-90);
   expect(levelDb(sound, RATE_HZ / 2, RATE_HZ) - levelDb(file, RATE_HZ / 2, RATE_HZ)).toBeGreaterThan(8);

@@ -34,7 +34,7 @@ test('a recording comes in, is cleaned by ear, and comes out at the right loudne
   await desk.play();
   await startTap(page);
   await expect.poll(async () => Number((await page.locator('[data-meter=RMS]').textContent())!.replace('−', '-'))).toBeGreaterThan(-40);
-  await page.waitForTimeout(3500);
+  await page.waitForTimeout(5000);
   const looped = await readTap(page);
   expect(new Set(looped.offsets.map(({ offset }) => offset)).size, 'the loop came round').toBeGreaterThan(1);
   expect(levelDb(looped.samples)).toBeGreaterThan(-40);
@@ -173,7 +173,7 @@ test('source, removed and result: aligned to the sample, and equally loud when a
     await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 20_000 });
     await readTap(page);
     await desk.play();
-    await page.waitForTimeout(1500);
+    await page.waitForTimeout(2500);
     const heard = straight(await readTap(page));
     await desk.stop();
     return heard;
