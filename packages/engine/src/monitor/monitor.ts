@@ -13,7 +13,7 @@ import { Voices } from './voices.js';
 /** A chain that is not heard yet catches up at this many quanta a turn: 0.4 s and a latency of 60 ms in about 75 ms. */
 const CHASE_QUANTA = 7;
 /** At a start nothing sounds yet: the longer way from what is remembered is gone as fast. */
-const START_QUANTA = 12;
+const START_QUANTA = 9;
 /** So often it is looked whether what plays can be made exact. */
 const REFINE_QUANTA = 32;
 /** So much must be there before it starts, lest it stop again at once on a slow line. */
