@@ -66,8 +66,7 @@ test('deep noise reduction is rendered in the background, heard from anywhere, a
   const desk = await bringIn(page, address, writeWav('deep.wav', sound), SECONDS);
   await desk.open('Noise reduction');
   await page.getByRole('radio', { name: 'tracked' }).click();
-  const finer = page.getByRole('button', { name: 'Finer settings' });
-  if (await finer.isVisible()) await finer.click();
+  await page.getByRole('button', { name: 'Finer settings' }).click();
   await page.getByRole('radio', { name: 'deep' }).click();
   await expect(desk.treatment('Noise reduction')).toContainText('Rendered in the background');
   await seek(page, 9);

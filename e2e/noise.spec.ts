@@ -57,7 +57,7 @@ test('without a passage the noise is tracked; by itself there is one control; bo
   await expect(desk.ruler('Threshold')).toBeVisible();
   await page.getByRole('radio', { name: 'by itself' }).click();
   await expect(desk.ruler('Threshold')).toHaveCount(0);
-  await expect(page.getByRole('button', { name: 'Finer settings' })).toHaveCount(0);
+  await expect(desk.treatment('Noise reduction').getByRole('slider')).toHaveCount(1);
   await expect(desk.ruler('Reduction')).toHaveAttribute('aria-valuenow', '18');
   await page.keyboard.press('Control+z');
   await expect(desk.ruler('Threshold')).toBeVisible();

@@ -38,8 +38,8 @@ export class Desk {
   }
 
   async open(title: string): Promise<void> {
-    const header = this.treatment(title).getByRole('button', { expanded: false }).first();
-    if (await header.isVisible()) await header.click();
+    const header = this.treatment(title).locator('button[aria-expanded]').first();
+    if ((await header.getAttribute('aria-expanded')) === 'false') await header.click();
   }
 
   async turn(title: string, on: boolean): Promise<void> {

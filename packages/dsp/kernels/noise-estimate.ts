@@ -13,6 +13,8 @@ const KEPT: f32 = 0.97;
 const REGIONS: i32 = 22;
 /** Three quarters of a decibel: as far as regions of steady noise wander (four of the training's noises). */
 const CLOSE_LOG2: f32 = 0.25;
+/** A fiftieth, log2. */
+const LEAST_STEP: f32 = -5.643856;
 
 let bins: i32 = 0;
 /** Noise power by bin, threshold not included. */
@@ -154,7 +156,7 @@ export function noiseFollow(power: usize, share: usize, speed: f32, most: f32): 
   for (let r = 0; r < REGIONS; r++) {
     const at = noiseRegionGain + (<usize>r << 2);
     const gain = load<f32>(at);
-    const step = byLevel ? levelStep(r, power, share, gain) : powerStep(r, power, share);
+    const step = regionStep(r, power, share, byLevel);
     store<f32>(at, max<f32>(1 / most, min<f32>(most, gain * <f32>Math.pow(2, <f64>(speed * step)))));
   }
   for (let r = 0; r < REGIONS; r++) {
@@ -174,9 +176,12 @@ function past(moved: f32): f32 {
   return <f32>Math.pow(2, <f64>(step > CLOSE_LOG2 ? step - CLOSE_LOG2 : step < -CLOSE_LOG2 ? step + CLOSE_LOG2 : 0));
 }
 
-/** How far a region should move, log2, by its power; less, the less of it is sure to be noise. */
-function powerStep(region: i32, power: usize, share: usize): f32 {
-  let heard: f32 = 0;
+/**
+ * How far a region should move, log2; less, the less of it is sure to be noise. By the mean of what its bins have over the profile: of
+ * their level (log2, against where the region stands), or of their power against the noise as it is now.
+ */
+function regionStep(region: i32, power: usize, share: usize, byLevel: bool): f32 {
+  let sum: f32 = 0;
   let known: f32 = 0;
   const from = load<i32>(regionStart + (<usize>region << 2));
   const to = load<i32>(regionStart + (<usize>(region + 1) << 2));
@@ -185,32 +190,16 @@ function powerStep(region: i32, power: usize, share: usize): f32 {
     const n = load<f32>(noisePower + o);
     const p = load<f32>(power + o);
     const q = load<f32>(share + o);
-    // What is far above the noise is not noise; half-heard speech hardly counts.
+    // What is far above the noise is not noise; half-heard speech hardly counts. Power cut at ten times the noise has all but a
+    // two-thousandth of its mean.
     const weight: f32 = p > 10 * n ? 0 : (1 - q) * (1 - q);
-    heard += weight * p / (n + 1e-20);
-    known += weight;
-  }
-  const sure = known / <f32>(to - from);
-  // Digital silence, before a recording or in it, is no noise that has sunk. Power cut at ten times the noise has all but a
-  // two-thousandth of its mean.
-  return sure > 0.15 && heard > 0.02 * known ? sure * <f32>Math.log2(<f64>(heard / known)) : 0;
-}
-
-/** The same by the mean level of its bins. */
-function levelStep(region: i32, power: usize, share: usize, gain: f32): f32 {
-  let sum: f32 = 0;
-  let known: f32 = 0;
-  const from = load<i32>(regionStart + (<usize>region << 2));
-  const to = load<i32>(regionStart + (<usize>(region + 1) << 2));
-  for (let k = from; k < to; k++) {
-    const o = <usize>k << 2;
-    const q = load<f32>(share + o);
-    const weight: f32 = load<f32>(power + o) > 10 * load<f32>(noisePower + o) ? 0 : (1 - q) * (1 - q);
-    sum += weight * load<f32>(over + o);
+    sum += weight * (byLevel ? load<f32>(over + o) : p / (n + 1e-20));
     known += weight;
   }
   const sure = known / <f32>(to - from);
   if (sure <= 0.15) return 0;
-  const step = sum / known - <f32>Math.log2(<f64>gain);
-  return step > -5.6 ? sure * step : 0;
+  const gain = load<f32>(noiseRegionGain + (<usize>region << 2));
+  const step: f32 = byLevel ? sum / known - <f32>Math.log2(<f64>gain) : <f32>Math.log2(<f64>(sum / known));
+  // Digital silence, before a recording or in it, is no noise that has sunk.
+  return step > LEAST_STEP ? sure * step : 0;
 }

@@ -35,7 +35,8 @@ export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-she
 export { AlignedRun, chainRun, comparedRun, type Sink } from './offline/chain-run.js';
 export { priceOf, type ChainPrice } from './offline/price.js';
 export { chainBeforeProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';
-export { Monitor, type MonitorSource, type MonitorStatus } from './monitor/monitor.js';
+export type { MonitorSource } from './monitor/hearing.js';
+export { Monitor, type MonitorStatus } from './monitor/monitor.js';
 export { firstChange } from './arrangement/first-change.js';
 export { GRID_FRAMES, Memories, type Remembered, type Start } from './monitor/memories.js';
 export { MemoryPass } from './monitor/memory-pass.js';

@@ -1,7 +1,7 @@
 // The suppressor of `deep` noise reduction: a network of the registry that was trained elsewhere on much speech
 // (@shiguredo/rnnoise-wasm, Apache-2.0). A package of its own: dsp depends on nothing, and this
 // brings 5 MB and starts asynchronously, so a worklet never has it.
-import { OPINION_FRAMES, provideSuppressor, type ChainSpec, type Memory, type Suppressor } from '@euphonos/dsp';
+import { DspError, OPINION_FRAMES, provideSuppressor, type ChainSpec, type Memory, type Suppressor } from '@euphonos/dsp';
 
 /** It expects samples as whole numbers of 16 bits. */
 const SCALE = 32768;
@@ -73,7 +73,12 @@ export const needsOpinion = ({ treatments }: ChainSpec): boolean =>
 /** Loads what a chain needs beside the kernels: call it before such a chain is made. Done at once for all others. */
 export function readyFor(...specs: readonly ChainSpec[]): Promise<void> {
   if (!specs.some(needsOpinion)) return Promise.resolve();
-  loading ??= load();
-  loading.catch(() => (loading = undefined));
+  loading ??= load().catch((error: unknown) => {
+    loading = undefined;
+    throw new DspError(
+      'opinion-missing',
+      `The second network of deep noise reduction could not be loaded (${error instanceof Error ? error.message : String(error)}). Nothing is lost: choose the full network, or load the page again when the server answers.`,
+    );
+  });
   return loading;
 }

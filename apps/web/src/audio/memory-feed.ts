@@ -1,4 +1,4 @@
-import type { MemoryNews, MemoryRequest } from '../passage/chain-memory.js';
+import type { MemoryNews, MemoryPlace, MemoryRequest } from '../passage/chain-memory.js';
 
 /** A pass begins this long after the last change: a control that moves asks for none. */
 const SETTLE_MS = 500;
@@ -6,9 +6,11 @@ const SETTLE_MS = 500;
 const PAUSE_MS = 120;
 /** And so long it is looked away while something heavier is at work. */
 const BUSY_MS = 400;
+/** After a question that failed. */
+const RETRY_MS = 3000;
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
-export type AskMemories = (request: MemoryRequest, fromIndex: number) => Promise<MemoryNews>;
+export type AskMemories = (request: MemoryRequest, from: MemoryPlace) => Promise<MemoryNews>;
 
 /** Brings the monitor what the chain remembers, as it is learnt: for one sound, chain and profile at a time. */
 export class MemoryFeed {
@@ -60,23 +62,29 @@ export class MemoryFeed {
 
   async #feed(request: MemoryRequest): Promise<void> {
     const turn = this.#turn;
-    let fromIndex = 1;
-    try {
-      for (;;) {
-        const { spacingFrames, held, nextFrame, done } = await this.ask(request, fromIndex);
-        if (turn !== this.#turn) return;
-        fromIndex += held.length;
-        this.#knownFrames = done ? Infinity : nextFrame;
-        if (held.length > 0) this.post(request, spacingFrames, held);
-        this.onProgress();
-        if (done) return;
-        while (this.busy() && turn === this.#turn) await pause(BUSY_MS);
-        if (!this.urgent()) await pause(PAUSE_MS);
-        if (turn !== this.#turn) return;
+    let from: MemoryPlace = { index: 1, preparedIndex: 1 };
+    let told = false;
+    while (turn === this.#turn) {
+      const news = await this.ask(request, from).catch((error: unknown) => {
+        // What plays goes on without, only less exact. Said once; the line may come back.
+        if (turn === this.#turn && !told) this.onTrouble(error);
+        told = true;
+        return null;
+      });
+      if (turn !== this.#turn) return;
+      if (!news) {
+        await pause(RETRY_MS);
+        continue;
       }
-    } catch (error) {
-      // What plays goes on without; it is only less exact.
-      if (turn === this.#turn) this.onTrouble(error);
+      told = false;
+      const { spacingFrames, held, prepared } = news;
+      from = { index: from.index + held.length, preparedIndex: from.preparedIndex + (prepared?.held.length ?? 0) };
+      this.#knownFrames = news.done ? Infinity : news.nextFrame;
+      if (held.length > 0) this.post(request, spacingFrames, held);
+      this.onProgress();
+      if (news.done) return;
+      while (!news.passed && this.busy() && turn === this.#turn) await pause(BUSY_MS);
+      if (!this.urgent()) await pause(PAUSE_MS);
     }
   }
 }

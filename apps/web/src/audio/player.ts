@@ -1,19 +1,17 @@
 import type { ChainSpec, NoiseProfile } from '@euphonos/dsp';
 import { followFrame, splitChain, type Lane, type Span } from '@euphonos/engine';
 import type { TrackSound } from './arranged.js';
-import { loadKernels } from './kernels.js';
 import type { AskMemories } from './memory-feed.js';
-import { movedOn } from './moved-on.js';
-import workletUrl from './monitor.worklet.ts?worker&url';
-import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport } from './protocol.js';
+import { Playhead, SILENT } from './playhead.js';
+import { KeptCommands } from './kept-commands.js';
+import { createMonitorNode } from './monitor-node.js';
+import type { MonitorCommand, MonitorReport } from './protocol.js';
 import { Remembering } from './remembering.js';
 import type { SampleSource } from './samples.js';
 import { Supply, type PrepareChunk } from './supply.js';
 
 /** What is rendered in the background is rendered anew this long after the last movement of its controls. */
 const SETTLE_MS = 160;
-const SILENT = { peakDbfs: -Infinity, rmsDbfs: -Infinity, momentaryLufs: -Infinity, shortTermLufs: -Infinity };
-const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 0, meters: SILENT, plays: 0, exact: true, leaving: false };
 
 /**
  * The sound of one track: steers the monitor in the audio thread and keeps it fed. Made with the view, started with
@@ -24,18 +22,14 @@ export class Player {
   readonly #supply: Supply;
   readonly #memory: Remembering;
   readonly #listeners = new Set<() => void>();
-  readonly #latest = new Map<string, MonitorCommand>();
+  readonly #latest = new KeptCommands();
   #context: AudioContext | undefined;
   #node: AudioWorkletNode | undefined;
   #starting: Promise<void> | undefined;
-  #report = NO_REPORT;
-  /** Play commands sent to the node that sounds. */
-  #plays = 0;
+  readonly #playhead = new Playhead();
   #asked = false;
   /** Where play starts, and what is shown while it is stopped. */
   #cursorFrame = 0;
-  /** Where it plays on once the monitor has heard of it. */
-  #awaitedFrame = 0;
   #loop: Span | null = null;
   #closed = false;
   #spec: ChainSpec = { treatments: [] };
@@ -71,9 +65,8 @@ export class Player {
     clearTimeout(this.#switching);
     const { prepared } = splitChain(spec);
     this.#supply.prepare(prepared, this.#keyOf(prepared), this.#profile);
-    this.#keepChain();
-    this.#awaitedFrame = frame;
-    if (this.#node) this.#plays++;
+    this.#latest.keepChain(this.#spec, this.#supply.prepared);
+    this.#playhead.await(frame, this.#node !== undefined);
     this.#post({ type: 'source', source: this.#supply.news, spec, prepared: this.#supply.prepared, frame });
     this.#feed(frame);
     this.#memory.follow(this.#spec, this.#profile, this.#profiles);
@@ -83,8 +76,8 @@ export class Player {
   /** What is heard is what a render makes of it; while it is stopped, what would be heard from here. */
   get exact(): boolean {
     if (!this.#memory.preparedExact) return false;
-    if (this.#asked && this.#node && this.#upToDate && this.#report.status === 'playing') return this.#report.exact;
-    return this.#cursorFrame < this.#memory.knownFrames || this.#cursorFrame === 0;
+    const heard = this.#asked && this.#node ? this.#playhead.exact : null;
+    return heard ?? (this.#cursorFrame < this.#memory.knownFrames || this.#cursorFrame === 0);
   }
 
   /** Up to which frame it is known what the chain remembers; Infinity when all is. */
@@ -93,7 +86,7 @@ export class Player {
   }
 
   get status(): MonitorReport['status'] {
-    return this.#report.status;
+    return this.#playhead.status;
   }
 
   /** Whether it was asked to play and has not come to an end. */
@@ -102,7 +95,7 @@ export class Player {
   }
 
   get meters(): MonitorReport['meters'] {
-    return this.#asked ? this.#report.meters : SILENT;
+    return this.#asked ? this.#playhead.meters : SILENT;
   }
 
   /** The node that sounds, for tests that listen to what comes out. */
@@ -110,18 +103,10 @@ export class Player {
     return this.#node;
   }
 
-  /** The last report is about what was asked for last. */
-  get #upToDate(): boolean {
-    return this.#report.plays === this.#plays && !this.#report.leaving;
-  }
-
-  /** The frame that is heard now: the last report, moved on by the audio clock. */
+  /** The frame that is heard now; where play starts, while it is stopped. */
   get frame(): number {
     if (!this.#asked || !this.#context) return this.#cursorFrame;
-    if (!this.#upToDate) return this.#awaitedFrame;
-    if (this.#report.status !== 'playing') return this.#report.frame;
-    const late = this.#context.currentTime - (this.#context.outputLatency || 0) - this.#report.contextSeconds;
-    return movedOn(this.#report.frame, late, this.source.sampleRateHz, this.#loop);
+    return this.#playhead.frame(this.#context, this.source.sampleRateHz, this.#loop);
   }
 
   /** Calls back at every report. Returns how to stop. */
@@ -132,11 +117,11 @@ export class Player {
 
   /**
    * What is heard from now on. A first part that cannot run in the audio clock is rendered in the background, once
-   * nothing has moved for a moment; the chain before sounds until it is there.
+   * nothing has moved for a moment; the chain before sounds until it is there. What is heard `aside`, for a moment, is not learnt.
    */
-  setChain(spec: ChainSpec): void {
+  setChain(spec: ChainSpec, aside = false): void {
     this.#spec = spec;
-    this.#memory.follow(this.#spec, this.#profile, this.#profiles);
+    if (!aside) this.#memory.follow(this.#spec, this.#profile, this.#profiles);
     const { prepared } = splitChain(spec);
     const key = this.#keyOf(prepared);
     clearTimeout(this.#switching);
@@ -149,7 +134,6 @@ export class Player {
     this.#profile = profile;
     this.#profiles++;
     this.#spec = spec;
-    this.#latest.delete('chain');
     // A switch that was still waiting would bring an older first part back.
     clearTimeout(this.#switching);
     const { prepared } = splitChain(spec);
@@ -160,15 +144,8 @@ export class Player {
   }
 
   #tellChain(): void {
-    this.#keepChain();
+    this.#latest.keepChain(this.#spec, this.#supply.prepared);
     this.#node?.port.postMessage({ type: 'chain', spec: this.#spec, prepared: this.#supply.prepared } satisfies MonitorCommand);
-  }
-
-  /** A start sends all that is kept, in any order: the profile must not bring an older chain along. */
-  #keepChain(): void {
-    const kept = this.#latest.get('profile');
-    if (kept?.type === 'profile') this.#latest.set('profile', { ...kept, spec: this.#spec, prepared: this.#supply.prepared });
-    this.#latest.set('chain', { type: 'chain', spec: this.#spec, prepared: this.#supply.prepared });
   }
 
   #keyOf(prepared: ChainSpec): string {
@@ -264,22 +241,15 @@ export class Player {
     const { sampleRateHz, channels } = this.source;
     const context = new AudioContext({ sampleRate: sampleRateHz, latencyHint: 'interactive' });
     this.#context = context;
-    const [kernels] = await Promise.all([loadKernels(), context.audioWorklet.addModule(workletUrl)]);
-    if (this.#closed) return;
-    const options: MonitorOptions = { kernels, channels: channels.length, source: this.#supply.news };
-    const node = new AudioWorkletNode(context, PROCESSOR_NAME, {
-      numberOfInputs: 0,
-      outputChannelCount: [channels.length],
-      processorOptions: options,
-    });
-    node.connect(context.destination);
+    const node = await createMonitorNode(context, channels.length, () => (this.#closed ? null : this.#supply.news));
+    if (!node) return;
     node.port.onmessage = ({ data }) => this.#take(data as MonitorReport);
     node.onprocessorerror = () => {
       this.#reset();
       this.onTrouble(new Error('The sound broke off because of an error in the audio thread. Your work is safe; play again.'));
     };
     this.#node = node;
-    for (const command of this.#latest.values()) node.port.postMessage(command);
+    for (const command of this.#latest.all) node.port.postMessage(command);
     this.#memory.again();
   }
 
@@ -287,8 +257,7 @@ export class Player {
   #reset(): void {
     void this.#context?.close().catch(() => undefined);
     this.#context = this.#node = this.#starting = undefined;
-    this.#report = NO_REPORT;
-    this.#plays = 0;
+    this.#playhead.reset();
     this.#asked = false;
     this.#supply.forget();
     this.#notify();
@@ -296,15 +265,13 @@ export class Player {
 
   #playFromCursor(): void {
     if (!this.#node) return;
-    this.#plays++;
-    this.#awaitedFrame = this.#cursorFrame;
+    this.#playhead.await(this.#cursorFrame, true);
     this.#node.port.postMessage({ type: 'play', frame: this.#cursorFrame } satisfies MonitorCommand);
     this.#feed(this.#cursorFrame);
   }
 
   #take(report: MonitorReport): void {
-    this.#report = report;
-    if (!this.#upToDate) return;
+    if (!this.#playhead.take(report)) return;
     if (report.status === 'stopped') this.#asked = false;
     else this.#feed(report.frame, true);
     this.#notify();
@@ -324,7 +291,7 @@ export class Player {
   }
 
   #tell(command: MonitorCommand): void {
-    this.#latest.set(command.type, command);
+    this.#latest.keep(command);
     this.#node?.port.postMessage(command);
   }
 }

@@ -11,6 +11,7 @@ describe('what the chain remembers', () => {
     held: done ? [] : [[index, { chain: [], turn: [] }]],
     prepared: null,
     nextFrame: 24576 * (index + 1),
+    passed: done,
     done,
   });
   const usual = pass.memories;
@@ -63,15 +64,80 @@ describe('what the chain remembers', () => {
     expect(node.told.filter(({ type }) => type === 'memories')).toHaveLength(1);
   });
 
-  test('that cannot be learnt is told; the sound goes on', async () => {
+  test('is learnt anew for every profile that is taken: the monitor forgets with it', async () => {
+    pass.memories = (_, fromIndex) => news(fromIndex, fromIndex === 2);
+    const { made, node } = await started();
+    const told = (): number => node.told.filter(({ type }) => type === 'memories').length;
+    made.setChain(gate);
+    await wait(1000);
+    expect(told()).toBe(1);
+    made.setProfile(null, gate);
+    expect(made.exact).toBe(true);
+    made.seek(500_000);
+    expect(made.knownFrames).toBe(0);
+    await wait(1000);
+    expect(told()).toBe(2);
+  });
+
+  test('of what is heard aside for a moment nothing is learnt, and what was known stays known', async () => {
+    const tracked = {
+      treatments: [
+        { kind: 'noise-reduction' as const, bypassed: false, mode: 'tracked' },
+        { kind: 'clicks' as const, bypassed: false },
+      ],
+    };
+    const keys = new Set<string>();
+    pass.memories = ({ key, whole }, fromIndex) => {
+      if (whole.treatments.length > 0) keys.add(key);
+      return news(fromIndex, fromIndex === 2);
+    };
+    const { made } = await started();
+    made.stop();
+    made.setChain(tracked);
+    await wait(1200);
+    expect(made.exact).toBe(true);
+    made.setChain({ treatments: tracked.treatments.slice(0, 1), alone: 'x' } as never, true);
+    await wait(700);
+    made.setChain(tracked);
+    await wait(300);
+    expect(keys.size).toBe(1);
+    expect(made.exact).toBe(true);
+  });
+
+  test('another part in the background is learnt anew, though the chain remembers alike', async () => {
+    const clicks = (sensitivity: number) => ({
+      treatments: [
+        { kind: 'noise-reduction' as const, bypassed: false, mode: 'tracked' },
+        { kind: 'clicks' as const, bypassed: false, sensitivity },
+      ],
+    });
+    const keys: string[] = [];
+    pass.memories = ({ preparedKey }, fromIndex) => (keys.push(preparedKey), news(fromIndex, true));
+    const { made } = await started();
+    made.stop();
+    made.setChain(clicks(50));
+    await wait(800);
+    made.setChain(clicks(60));
+    expect(made.exact).toBe(false);
+    await wait(1000);
+    expect(new Set(keys).size).toBe(2);
+    expect(made.exact).toBe(true);
+  });
+
+  test('that cannot be learnt is told once; the sound goes on, and it is asked for again', async () => {
+    let asked = 0;
     pass.memories = () => {
-      throw new Error('the line is down');
+      if (asked++ < 1) throw new Error('the line is down');
+      return news(1, true);
     };
     const troubles: unknown[] = [];
     const { made } = await started(player(troubles));
     made.setChain(gate);
     await wait(1000);
-    expect(String(troubles[0])).toContain('the line is down');
-    expect(made.playing).toBe(true);
+    expect(troubles.map(String)).toEqual(['Error: the line is down']);
+    expect([made.playing, made.knownFrames]).toEqual([true, 0]);
+    await wait(3000);
+    expect(made.knownFrames).toBe(Infinity);
+    expect(troubles).toHaveLength(1);
   });
 });

@@ -1,4 +1,4 @@
-import { memoryKey, needsProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import { memoryKey, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
 import { splitChain } from '@euphonos/engine';
 import { MemoryFeed, type AskMemories } from './memory-feed.js';
 import type { MonitorCommand } from './protocol.js';
@@ -55,7 +55,8 @@ export class Remembering {
     const { sound, store } = this.supply;
     const preparedKey = this.supply.keyOf(splitChain(whole).prepared, profiles);
     this.#feed.follow({
-      key: JSON.stringify([key, whole.treatments.some(needsProfile) ? profiles : 0, store]),
+      // With every profile that is taken the monitor forgets.
+      key: JSON.stringify([key, preparedKey, profiles, store]),
       sound,
       whole,
       profile,
@@ -69,9 +70,10 @@ export class Remembering {
     return memoryKey(prepared) === '' || this.#exactKey === this.supply.keyOf(prepared, this.#profiles);
   }
 
-  /** Something else is rendered in the background. */
+  /** That is rendered in the background from now on: from all that is known, when nothing else was learnt meanwhile. */
   switched(key: string): void {
-    if (key !== this.#exactKey) this.#exactKey = '';
+    const own = this.supply.keyOf(splitChain(this.#spec).prepared, this.#profiles);
+    this.#exactKey = key === own && this.knownFrames === Infinity ? key : '';
   }
 
   /** The monitor knows nothing (any more): it is told all. */
@@ -88,7 +90,6 @@ export class Remembering {
     const { prepared } = splitChain(this.#spec);
     const key = this.supply.keyOf(prepared, this.#profiles);
     if (this.knownFrames === Infinity && memoryKey(prepared) !== '' && this.supply.prepares(key) && this.#exactKey !== key) {
-      this.#exactKey = key;
       this.hooks.renderAgain(prepared, key);
     }
     this.hooks.onProgress();

@@ -1,5 +1,5 @@
 import { parseChain, takeNoiseProfile } from '@euphonos/dsp';
-import { CHUNK_FRAMES, plainClip } from '@euphonos/engine';
+import { CHUNK_FRAMES, MemoryPass, plainClip } from '@euphonos/engine';
 import { kernels, mixed, noise, RATE_HZ, voice } from '../../../../packages/dsp/src/testing/signals.js';
 import { ChainMemory, type MemoryNews, type MemoryRequest } from './chain-memory.js';
 
@@ -35,7 +35,7 @@ beforeEach(() => {
 async function all(memory: ChainMemory, of: MemoryRequest): Promise<Map<number, MemoryNews['held'][number][1]>> {
   const held = new Map<number, MemoryNews['held'][number][1]>();
   for (let fromIndex = 1; ;) {
-    const news = await memory.next(of, fromIndex);
+    const news = await memory.next(of, { index: fromIndex, preparedIndex: 1 });
     for (const [index, remembered] of news.held) held.set(index, remembered);
     fromIndex += news.held.length;
     if (news.done) return held;
@@ -48,7 +48,7 @@ test('is learnt in pieces, and told again at once to whoever asks from the begin
   expect([...held.keys()]).toEqual(Array.from({ length: held.size }, (_, i) => i + 1));
   expect(held.size).toBeGreaterThan(8);
   fetched = 0;
-  expect((await memory.next(request('one'), 1)).held).toHaveLength(held.size);
+  expect((await memory.next(request('one'), { index: 1, preparedIndex: 1 })).held).toHaveLength(held.size);
   expect(fetched).toBe(0);
 });
 
@@ -75,4 +75,31 @@ test('behind what is rendered in the background it hears that', async () => {
   expect(held.size).toBe(without.size);
   const left = (of: Awaited<ReturnType<typeof all>>): number => new Float32Array(of.get(3)!.chain[0]!.slice(0)).length;
   expect(left(held)).toBe(left(without));
+});
+
+test('what is rendered in the background remembers too; asked twice at once, nothing of it is lost', async () => {
+  const chain = parseChain({ treatments: [{ kind: 'hum-notch', drift: 'follow' }, { kind: 'clicks' }, { kind: 'gate' }] });
+  const collect = async (twice: boolean): Promise<Map<string, Uint8Array>> => {
+    const memory = new ChainMemory(source, kernels);
+    const found = new Map<string, Uint8Array>();
+    for (let [index, preparedIndex] = [1, 1]; ;) {
+      const [news] = await Promise.all(
+        Array.from({ length: twice ? 2 : 1 }, () => memory.next(request('both', plain, chain), { index, preparedIndex })),
+      );
+      for (const [i, { chain: stages, turn }] of news!.held)
+        [...stages, ...turn].forEach((b, k) => found.set(`live ${i} ${k}`, new Uint8Array(b)));
+      for (const [i, { chain: stages }] of news!.prepared!.held)
+        stages.forEach((b, k) => found.set(`prepared ${i} ${k}`, new Uint8Array(b)));
+      index += news!.held.length;
+      preparedIndex += news!.prepared!.held.length;
+      if (news!.done) return found;
+    }
+  };
+  const [once, twice] = [await collect(false), await collect(true)];
+  expect([...once.keys()].filter((key) => key.startsWith('prepared')).length).toBeGreaterThan(8);
+  expect(twice).toEqual(once);
+  // The turn hears the track, not what was made of it.
+  const whole = new MemoryPass({ sampleRateHz: RATE_HZ, channels: 1, kernels }, { treatments: [] }, chain, LENGTH, 'turn');
+  whole.push([recording], LENGTH);
+  expect(once.get('live 3 1')).toEqual(new Uint8Array(whole.memories.get(3)!.turn[0]!));
 });

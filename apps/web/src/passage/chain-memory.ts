@@ -7,6 +7,8 @@ import { PreparedSound, type HeldMemories } from './prepared-sound.js';
 
 /** So long it works before it answers, ms: others wait for the same worker. */
 const SLICE_MS = 120;
+/** So many are told at once: a message that the audio thread takes without a gap. */
+const MOST_HELD = 64;
 
 /** What is to be remembered: `key` names sound, chain and profile; another one is another pass. */
 export interface MemoryRequest {
@@ -18,11 +20,19 @@ export interface MemoryRequest {
   readonly preparedKey: string;
 }
 
+/** What is not known yet: from which memories on, of the chain and of what is rendered in the background. */
+export interface MemoryPlace {
+  readonly index: number;
+  readonly preparedIndex: number;
+}
+
 /** Some of what a chain remembers, by index; `nextFrame` is how far the pass has come. */
 export interface MemoryNews extends HeldMemories {
   /** The same of what is rendered in the background, where that remembers. */
   readonly prepared: HeldMemories | null;
   readonly nextFrame: number;
+  /** The pass is over; `done` when all of it was told, too. */
+  readonly passed: boolean;
   readonly done: boolean;
 }
 
@@ -31,8 +41,9 @@ interface Running {
   readonly pass: MemoryPass;
   /** Of what is rendered in the background; null where that remembers nothing. */
   readonly preparedPass: MemoryPass | null;
-  /** A piece of what `pass` hears. */
+  /** A piece of what `pass` hears; of the track before its chain. */
   readonly chunk: (index: number) => Promise<Float32Array[]>;
+  readonly source: (index: number) => Promise<Float32Array[]>;
   readonly lengthFrames: number;
 }
 
@@ -42,34 +53,38 @@ interface Running {
  */
 export class ChainMemory {
   #running: Running | null = null;
+  #last: Promise<unknown> = Promise.resolve();
 
   constructor(
     private readonly source: SampleSource & { readonly sampleRateHz: number },
     private readonly kernels: KernelModule,
   ) {}
 
-  /** Works for a moment on what is asked for; tells what is known from memory `fromIndex` on. */
-  async next(request: MemoryRequest, fromIndex: number): Promise<MemoryNews> {
+  /** Works for a moment on what is asked for; tells what is known from a place on. One question after the other. */
+  next(request: MemoryRequest, from: MemoryPlace): Promise<MemoryNews> {
+    const answer = this.#last.catch(() => undefined).then(() => this.#next(request, from));
+    this.#last = answer;
+    return answer;
+  }
+
+  async #next(request: MemoryRequest, from: MemoryPlace): Promise<MemoryNews> {
     if (this.#running?.request.key !== request.key) this.#running = this.#begin(request);
-    const { pass, chunk, lengthFrames } = this.#running;
+    const { pass, preparedPass, chunk, source, lengthFrames } = this.#running;
     const until = performance.now() + SLICE_MS;
     while (pass.nextFrame < lengthFrames && performance.now() < until) {
       const index = Math.floor(pass.nextFrame / CHUNK_FRAMES);
+      // The source first: what is passed on goes on with each call, and must not be lost to a line that breaks.
+      const before = pass.hearsSource ? await source(index) : null;
       const samples = await chunk(index);
-      // Asked for something else meanwhile.
-      if (this.#running?.pass !== pass) break;
       const skip = pass.nextFrame - index * CHUNK_FRAMES;
-      pass.push(
-        samples.map((channel) => channel.subarray(skip)),
-        CHUNK_FRAMES - skip,
-      );
+      const rest = (of: readonly Float32Array[]): Float32Array[] => of.map((channel) => channel.subarray(skip));
+      pass.push(rest(samples), CHUNK_FRAMES - skip, rest(before ?? samples));
     }
-    return {
-      ...heldFrom(pass, fromIndex),
-      prepared: this.#running.preparedPass && heldFrom(this.#running.preparedPass, fromIndex),
-      nextFrame: pass.nextFrame,
-      done: pass.nextFrame >= lengthFrames,
-    };
+    const news = heldFrom(pass, from.index);
+    const prepared = preparedPass && heldFrom(preparedPass, from.preparedIndex);
+    const passed = pass.nextFrame >= lengthFrames;
+    const told = news.held.length < MOST_HELD && (prepared?.held.length ?? 0) < MOST_HELD;
+    return { ...news, prepared, nextFrame: pass.nextFrame, passed, done: passed && told };
   }
 
   #begin(request: MemoryRequest): Running {
@@ -81,17 +96,18 @@ export class ChainMemory {
     const context = { sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile: profile ?? undefined };
     const pass = new MemoryPass(context, live, whole, reader.lengthFrames, memoryKey(whole), before);
     const lengthFrames = reader.lengthFrames;
-    let chunk = (index: number): Promise<Float32Array[]> => reader.chunk(index);
+    const source = (index: number): Promise<Float32Array[]> => reader.chunk(index);
+    let chunk = source;
     if (memoryKey(prepared) !== '') {
       const made = new PassedOn(context, prepared, lengthFrames, request.preparedKey, chunk);
-      return { request, pass, preparedPass: made.pass, chunk: () => made.next(), lengthFrames };
+      return { request, pass, preparedPass: made.pass, chunk: () => made.next(), source, lengthFrames };
     }
     if (prepared.treatments.length > 0) {
       const rendered = new PreparedSound(this.source, this.kernels);
       rendered.setSound(sound);
       chunk = (index) => rendered.chunk(request.key, prepared, profile ?? undefined, index);
     }
-    return { request, pass, preparedPass: null, chunk, lengthFrames };
+    return { request, pass, preparedPass: null, chunk, source, lengthFrames };
   }
 
   /** What is known already, where only clips are others. */
@@ -112,7 +128,7 @@ export class ChainMemory {
 
 function heldFrom({ memories }: MemoryPass, fromIndex: number): HeldMemories {
   const held: [number, Remembered][] = [];
-  for (let index = fromIndex, found; (found = memories.get(index)); index++) held.push([index, found]);
+  for (let index = fromIndex, found; held.length < MOST_HELD && (found = memories.get(index)); index++) held.push([index, found]);
   return { spacingFrames: memories.spacingFrames, held };
 }
 

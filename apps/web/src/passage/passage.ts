@@ -6,7 +6,7 @@ import type { TrackSound } from '../audio/arranged.js';
 import type { SampleSource } from '../audio/samples.js';
 import type { Effects, LaneFigures, Spectra } from './figures-computer.js';
 import type { TreatedSpan } from './passage-computer.js';
-import type { MemoryNews, MemoryRequest } from './chain-memory.js';
+import type { MemoryNews, MemoryPlace, MemoryRequest } from './chain-memory.js';
 import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
 import type { PassageApi } from './passage.worker.js';
@@ -123,15 +123,15 @@ export class Passage {
     return this.#preparing;
   }
 
-  /** What the chain remembers, from an index on, as far as it is known after a moment's work. */
-  async memories(request: MemoryRequest, fromIndex: number): Promise<MemoryNews> {
+  /** What the chain remembers, from a place on, as far as it is known after a moment's work. */
+  async memories(request: MemoryRequest, from: MemoryPlace): Promise<MemoryNews> {
     if (!this.#memory) {
       const worker = startWorker();
       const remote = wrap<PassageApi>(worker);
       this.#memory = { worker, remote, ready: loadKernels().then((kernels) => remote.openMemory(this.source, kernels)) };
     }
     await this.#memory.ready;
-    const news = await this.#memory.remote.memories(request, fromIndex);
+    const news = await this.#memory.remote.memories(request, from);
     if (news.prepared && news.prepared.held.length > 0) await this.#remember(request.preparedKey, news.prepared);
     return news;
   }

@@ -4,7 +4,7 @@ import { readyFor } from '@euphonos/second-opinion';
 import { expose, transfer } from 'comlink';
 import type { SampleSource } from '../audio/samples.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
-import { ChainMemory, type MemoryRequest } from './chain-memory.js';
+import { ChainMemory, type MemoryPlace, type MemoryRequest } from './chain-memory.js';
 import { PreparedSound, type HeldMemories } from './prepared-sound.js';
 import type { TrackSound } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
@@ -68,9 +68,9 @@ const api = {
   openMemory(source: SampleSource & { sampleRateHz: number }, kernels: KernelModule): void {
     memory = new ChainMemory(source, kernels);
   },
-  async memories(request: MemoryRequest, fromIndex: number) {
+  async memories(request: MemoryRequest, from: MemoryPlace) {
     await readyFor(request.whole);
-    return memory!.next(request, fromIndex);
+    return memory!.next(request, from);
   },
   /** What is rendered in the background, from what it remembers. */
   remember: (key: string, held: HeldMemories) => prepared!.remember(key, held),

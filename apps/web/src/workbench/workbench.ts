@@ -78,7 +78,7 @@ export class Workbench {
       source,
       onTrouble,
       (key, spec, profile, index) => this.passage.preparedChunk(key, spec, profile, index),
-      (request, fromIndex) => this.passage.memories(request, fromIndex),
+      (request, from) => this.passage.memories(request, from),
     );
     this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble);
     this.view = new TimeView(lengthFrames);
@@ -144,7 +144,7 @@ export class Workbench {
   /** Lets what one treatment takes out be heard alone, or a narrow band at its place; null for the chain as it is. */
   hearAside(aside: { readonly treatmentId: string; readonly bandHz?: number } | null): void {
     this.#aside = aside;
-    if (this.#spec) this.player.setChain(this.#heard(this.#spec));
+    if (this.#spec) this.player.setChain(this.#heard(this.#spec), aside !== null);
   }
 
   /** The chain that sounds: with its times at the places where the clips stand. */

@@ -8,7 +8,7 @@ const noiseProfile = takeNoiseProfile(kernels, [noise(-50, 1, 1), noise(-50, 1, 
 const context = { sampleRateHz: RATE_HZ, channels: 2, kernels, noiseProfile };
 const full = parseChain({ treatments: [{ kind: 'high-pass' }, { kind: 'hum-notch' }, { kind: 'noise-reduction' }, { kind: 'gate' }] });
 
-describe('conformance', () => conformance(() => new Chain(context, full)));
+describe('conformance', () => conformance(() => new Chain(context, full), { stages: true }));
 
 test('latency is the sum of its parts: one frame of 2048 with two hops of 512 ahead, and 20 ms of look-ahead', () => {
   expect(new Chain(context, full).latencyFrames).toBe(2048 + 2 * 512 + 960);

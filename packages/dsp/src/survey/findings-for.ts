@@ -25,12 +25,13 @@ function severity(fact: FindingFacts): number {
   }
 }
 
-/** The findings with what would mend each: of several of one kind the worst decides, except where each needs its own. */
+/** The findings with what would mend each: of several of one kind that need it the worst decides, except where each needs its own. */
 export function withSuggestions<F extends FindingFacts>(facts: readonly F[]): (F & Pick<Finding, 'suggestion'>)[] {
   return facts.map((fact) => {
     const alike = facts.filter(({ kind }) => kind === fact.kind);
     const worst = alike.reduce((most, other) => (severity(other) > severity(most) ? other : most), fact);
-    return { ...fact, suggestion: suggestionFor(fact.kind === 'hum' ? fact : worst, facts) };
+    const own = suggestionFor(fact, facts);
+    return { ...fact, suggestion: own && fact.kind !== 'hum' ? suggestionFor(worst, facts) : own };
   });
 }
 

@@ -32,7 +32,8 @@ export interface ChoiceSpec {
   readonly default: string;
   /** Shown at once, or only among the finer settings. */
   readonly finer?: boolean;
-  readonly options: readonly { readonly value: string; readonly title: string; readonly sentence: string }[];
+  /** Options that are `prepared` need a chain that can be loaded and rendered beforehand: that of a track. */
+  readonly options: readonly { readonly value: string; readonly title: string; readonly sentence: string; readonly prepared?: boolean }[];
   readonly sentence: string;
 }
 

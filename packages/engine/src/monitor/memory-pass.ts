@@ -42,11 +42,6 @@ export class MemoryPass {
     this.#begun = start;
   }
 
-  /** Nothing of it remembers: no pass is needed. */
-  get needless(): boolean {
-    return this.#chain.rememberingStages + this.#turn.rememberingStages === 0;
-  }
-
   /** The frame that is to be fed next. */
   get nextFrame(): number {
     return this.#frame;
@@ -71,24 +66,30 @@ export class MemoryPass {
     return start.startFrame;
   }
 
-  /** Takes the next frames; returns the indices of the memories that are complete with them. */
-  push(input: PlanarBlock, frames: number): number[] {
-    const complete: number[] = [];
-    for (let at = 0; at < frames;) {
-      const count = Math.min(MAX_BLOCK_FRAMES, GRID_FRAMES - (this.#frame % GRID_FRAMES), frames - at);
-      const part = input.map((samples) => samples.subarray(at, at + count));
-      this.#chain.locateStages((ago) => this.#frame - ago);
-      this.#chain.process(part, this.#out, count);
-      this.onOut?.(this.#out, count);
-      if (this.#turn.rememberingStages > 0) this.#turn.process(part, this.#out, count);
-      at += count;
-      this.#frame += count;
-      if (this.#frame % GRID_FRAMES === 0) this.#atGrid(complete);
-    }
-    return complete;
+  /** The turn remembers: it must hear the source. */
+  get hearsSource(): boolean {
+    return this.#turn.rememberingStages > 0;
   }
 
-  #atGrid(complete: number[]): void {
+  /**
+   * Takes the next frames.
+   * @param source the track before all of its chain, where something of it was rendered before `input`.
+   */
+  push(input: PlanarBlock, frames: number, source = input): void {
+    for (let at = 0; at < frames;) {
+      const count = Math.min(MAX_BLOCK_FRAMES, GRID_FRAMES - (this.#frame % GRID_FRAMES), frames - at);
+      const part = (of: PlanarBlock): Float32Array[] => of.map((samples) => samples.subarray(at, at + count));
+      this.#chain.locateStages((ago) => this.#frame - ago);
+      this.#chain.process(part(input), this.#out, count);
+      this.onOut?.(this.#out, count);
+      if (this.hearsSource) this.#turn.process(part(source), this.#out, count);
+      at += count;
+      this.#frame += count;
+      if (this.#frame % GRID_FRAMES === 0) this.#atGrid();
+    }
+  }
+
+  #atGrid(): void {
     const frame = this.#frame;
     const { spacingFrames, stepFrames } = this.memories;
     const recall = this.#recall;
@@ -106,7 +107,6 @@ export class MemoryPass {
       if (stage < stages - 1) continue;
       this.#taken.delete(index);
       this.memories.put(index, taken satisfies Remembered);
-      complete.push(index);
     }
   }
 

@@ -2,12 +2,13 @@ import { dbToGain, LEAD_SECONDS, type ChainSpec, type NoiseProfile, type PlanarB
 import type { Span } from '../document/span.js';
 import type { Levels } from '../arrangement/levels.js';
 import { LaneMixer, type Lane } from './lane-mixer.js';
+import { Hearing, type MonitorSource } from './hearing.js';
 import type { SampleStore } from './sample-store.js';
 import { Mixdown } from './mixdown.js';
 import { Timeline } from './timeline.js';
 import { PlayFade } from './play-fade.js';
 import { GRID_FRAMES, type Memories } from './memories.js';
-import { QUANTUM_FRAMES, Voice } from './voice.js';
+import { QUANTUM_FRAMES } from './voice.js';
 import { Voices } from './voices.js';
 
 /** A chain that is not heard yet catches up at this many quanta a turn: 0.4 s and a latency of 60 ms in about 75 ms. */
@@ -21,21 +22,6 @@ const PREROLL_FRAMES = 32768;
 /** Crossfade to a new chain, and fade at start, stop and seek. */
 const FADE_SECONDS = 0.008;
 
-/** What is played: samples before the chain, their length, and what the clips do to the level after it. */
-export interface MonitorSource {
-  readonly store: SampleStore;
-  readonly lengthFrames: number;
-  readonly levels: Levels | null;
-}
-
-/** Another source with its chain, waiting for the old one to have faded out. */
-interface NextSource {
-  readonly source: MonitorSource;
-  readonly spec: ChainSpec;
-  readonly prepared: SampleStore;
-  readonly whole: ChainSpec;
-}
-
 export type MonitorStatus = 'stopped' | 'starting' | 'playing' | 'waiting';
 
 /**
@@ -48,10 +34,7 @@ export class Monitor {
   readonly #timeline: Timeline;
   readonly #fadeStep: number;
   readonly #leadFrames: number;
-  #profile: NoiseProfile | undefined;
-  #spec: ChainSpec = { treatments: [] };
-  #whole: ChainSpec = { treatments: [] };
-  #prepared: SampleStore;
+  readonly #hearing: Hearing;
   readonly #voices: Voices;
   #position = 0;
   readonly #fade: PlayFade;
@@ -63,27 +46,19 @@ export class Monitor {
   /** What happens when the fade-out is over: another place to play from, or null for a stop. */
   #afterFade: { readonly frame: number | null } | null = null;
   #loop: Span | null = null;
-  #memories: Memories | null = null;
   #turns = 0;
 
-  #source: MonitorSource;
-  #nextSource: NextSource | null = null;
   readonly #mixdown: Mixdown;
 
-  constructor(
-    private readonly context: Omit<ProcessorContext, 'noiseProfile'>,
-    source: MonitorSource,
-  ) {
-    const { store } = source;
-    this.#source = source;
-    this.#timeline = new Timeline(context.channels, store);
+  constructor(context: Omit<ProcessorContext, 'noiseProfile'>, source: MonitorSource) {
+    this.#timeline = new Timeline(context.channels, source.store);
+    this.#hearing = new Hearing(context, this.#timeline, source);
     this.#fadeStep = 1 / (FADE_SECONDS * context.sampleRateHz);
     this.#fade = new PlayFade(this.#fadeStep);
     this.#mixdown = new Mixdown(context, this.#timeline, this.#fadeStep, source.levels);
     this.#leadFrames = Math.round(LEAD_SECONDS * context.sampleRateHz);
-    this.#prepared = store;
     this.mixer = new LaneMixer(context);
-    this.#voices = new Voices(context.channels, this.#fadeStep, this.#createVoice());
+    this.#voices = new Voices(context.channels, this.#fadeStep, this.#hearing.createVoice());
   }
 
   get status(): MonitorStatus {
@@ -111,29 +86,21 @@ export class Monitor {
   setChain(
     spec: ChainSpec,
     profile: NoiseProfile | undefined,
-    prepared: SampleStore = (this.#nextSource?.source ?? this.#source).store,
+    prepared: SampleStore = this.#hearing.latestSource.store,
     whole: ChainSpec = spec,
   ): void {
-    if (this.#nextSource) {
-      this.#nextSource = { ...this.#nextSource, spec, prepared, whole };
-      this.#profile = profile;
-      return;
-    }
-    const sameProfile = profile === this.#profile && prepared === this.#voices.newest.sound.store;
-    this.#prepared = prepared;
-    this.#spec = spec;
-    this.#whole = whole;
-    this.#profile = profile;
-    if (sameProfile && this.#voices.newest.setParameters(spec, whole)) return;
-    const voice = this.#createVoice();
-    if (this.#status !== 'stopped') voice.startAt(this.#position, this.#leadFrames, this.#memories);
+    const { newest } = this.#voices;
+    const sameSound = this.#hearing.setChain(spec, profile, prepared, whole) && prepared === newest.sound.store;
+    if (this.#hearing.awaitsSource || (sameSound && newest.setParameters(spec, whole))) return;
+    const voice = this.#hearing.createVoice();
+    if (this.#status !== 'stopped') this.#hearing.start(voice, this.#position);
     if (this.#status === 'playing') this.#voices.follow(voice);
     else this.#voices.replace(voice);
   }
 
   /** Another source, and the chain for it: fades out, and goes on at `frame` of the new one. */
   setSource(source: MonitorSource, spec: ChainSpec, frame: number, prepared: SampleStore = source.store, whole: ChainSpec = spec): void {
-    this.#nextSource = { source, spec, prepared, whole };
+    this.#hearing.setSource({ source, spec, prepared, whole });
     if (this.#status === 'stopped') this.#takeSource();
     else if (this.#fade.silent) this.#begin(frame);
     else this.#afterFade = { frame };
@@ -141,11 +108,7 @@ export class Monitor {
 
   /** What clips do to the level; while playing it is gone over to. */
   setLevels(levels: Levels | null): void {
-    if (this.#nextSource) this.#nextSource = { ...this.#nextSource, source: { ...this.#nextSource.source, levels } };
-    else {
-      this.#source = { ...this.#source, levels };
-      this.#mixdown.levels.set(levels, this.#status === 'playing');
-    }
+    if (this.#hearing.setLevels(levels)) this.#mixdown.levels.set(levels, this.#status === 'playing');
   }
 
   /** The other tracks, mixed, or null for none: heard with this one, after a short fade. */
@@ -160,16 +123,9 @@ export class Monitor {
   }
 
   #takeSource(): void {
-    const next = this.#nextSource;
-    if (!next) return;
-    this.#nextSource = null;
-    this.#source = next.source;
-    this.#spec = next.spec;
-    this.#whole = next.whole;
-    this.#prepared = next.prepared;
-    this.#timeline.setStore(next.source.store);
-    this.#mixdown.levels.set(next.source.levels, false);
-    this.#voices.replace(this.#createVoice());
+    if (!this.#hearing.takeSource()) return;
+    this.#mixdown.levels.set(this.#hearing.source.levels, false);
+    this.#voices.replace(this.#hearing.createVoice());
   }
 
   /** What is heard is what a render makes of it, wherever it started. */
@@ -179,16 +135,15 @@ export class Monitor {
 
   /** What the chain remembers of the recording, as far as it is known; null when there is none of this sound, or of this profile. */
   setMemories(memories: Memories | null): void {
-    this.#memories = memories;
+    this.#hearing.memories = memories;
   }
 
   /** What plays without what it should remember is gone over to what knows it, once that is there. */
   #refine(): void {
-    const memories = this.#memories;
-    if (!memories || this.exact || this.#voices.changing || this.#nextSource || this.#afterFade) return;
-    if (!this.#voices.newest.knows(memories, this.#position)) return;
-    const voice = this.#createVoice();
-    voice.startAt(this.#position, this.#leadFrames, memories);
+    if (this.exact || this.#voices.changing || this.#hearing.awaitsSource || this.#afterFade) return;
+    if (!this.#hearing.knows(this.#voices.newest, this.#position)) return;
+    const voice = this.#hearing.createVoice();
+    this.#hearing.start(voice, this.#position);
     this.#voices.follow(voice);
   }
 
@@ -248,20 +203,13 @@ export class Monitor {
     this.mixer.process(this.#mixdown.dry, this.#mixdown.own, this.#mixdown.mix, output, QUANTUM_FRAMES);
     const silent = this.#fade.apply(output, QUANTUM_FRAMES, this.#afterFade !== null);
     if (silent && this.#afterFade) this.#leave(this.#afterFade);
-    else if (this.frame >= Math.max(this.#source.lengthFrames, this.#restFrames) && !this.#afterFade) this.#status = 'stopped';
-  }
-
-  #createVoice(): Voice {
-    return new Voice({ ...this.context, noiseProfile: this.#profile }, this.#spec, this.#timeline, {
-      store: this.#prepared,
-      whole: this.#whole,
-    });
+    else if (this.frame >= Math.max(this.#hearing.source.lengthFrames, this.#restFrames) && !this.#afterFade) this.#status = 'stopped';
   }
 
   #begin(frame: number): void {
     this.#takeSource();
     this.#mixdown.start();
-    const start = Math.max(0, Math.min(frame, this.#source.lengthFrames - 1));
+    const start = Math.max(0, Math.min(frame, this.#hearing.source.lengthFrames - 1));
     this.#voices.replace(this.#voices.newest);
     this.#afterFade = null;
     this.#fade.reset();
@@ -273,13 +221,13 @@ export class Monitor {
       this.#position -= before;
       this.#unheard = before + this.#mixdown.latencyFrames;
     }
-    this.#voices.sounding.startAt(this.#position, this.#leadFrames, this.#memories);
+    this.#hearing.start(this.#voices.sounding, this.#position);
     this.#status = 'starting';
   }
 
   /** Runs the chain up to where it is due. False while it is not there, or samples are missing. */
   #prime(): boolean {
-    if (!this.#source.store.covers(this.frame, PREROLL_FRAMES)) {
+    if (!this.#hearing.source.store.covers(this.frame, PREROLL_FRAMES)) {
       this.#status = 'waiting';
       return false;
     }

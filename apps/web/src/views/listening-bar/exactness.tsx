@@ -1,17 +1,19 @@
 import { useSyncExternalStore } from 'react';
+import { useApp } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 
 /**
  * Says when what is heard may still differ a little from the render: the chain remembers more of what came before than it was
- * let hear. Goes by itself.
+ * let hear. Goes by itself. What is heard aside is of no render.
  */
 export function Exactness() {
   const { player, lengthFrames } = useWorkbench();
+  const aside = useApp(({ listening }) => listening.aside);
   const known = useSyncExternalStore(
     (call) => player.subscribe(call),
     () => (player.exact ? -1 : Math.round((100 * Math.min(player.knownFrames, lengthFrames)) / Math.max(1, lengthFrames))),
   );
-  if (known < 0) return null;
+  if (known < 0 || aside) return null;
   return (
     <p
       data-not-exact

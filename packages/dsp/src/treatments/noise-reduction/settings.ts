@@ -132,7 +132,7 @@ export const choices = {
       {
         value: 'follow',
         title: 'profile follows',
-        sentence: 'The profile follows slow changes of level, in eight regions, by up to 12 dB.',
+        sentence: 'The profile follows slow changes of level, in 22 regions, by up to 12 dB.',
       },
       { value: 'tracked', title: 'tracked', sentence: 'No passage needed: the noise is estimated all the time, good after a second.' },
       {
@@ -154,6 +154,7 @@ export const choices = {
         value: 'deep',
         title: 'deep',
         sentence: 'Asks a second network, trained elsewhere on much speech: words stay clearer, for some fifteen times the work.',
+        prepared: true,
       },
     ],
   },

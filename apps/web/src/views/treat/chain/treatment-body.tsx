@@ -1,4 +1,12 @@
-import { needsProfile, parametersOf, treatmentOf, type ParameterSpec, type SettingValue, type TreatmentSettings } from '@euphonos/dsp';
+import {
+  needsProfile,
+  parametersOf,
+  treatmentOf,
+  type ChoiceSpec,
+  type ParameterSpec,
+  type SettingValue,
+  type TreatmentSettings,
+} from '@euphonos/dsp';
 import type { Track } from '@euphonos/engine';
 import { RotateCcw, Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -42,6 +50,8 @@ export function TreatmentBody({ track, settings }: Props) {
   const shown = all.filter(([, spec]) => finer || !spec.finer);
   const hasFiner = [...all.map(([, spec]) => spec), ...Object.values(choices)].some((spec) => spec.finer);
   const shownChoices = Object.entries(choices).filter(([, spec]) => finer || !spec.finer);
+  // What must be prepared cannot be on a clip or on the whole, where it would only pretend.
+  const offered = ({ options }: ChoiceSpec): ChoiceSpec['options'] => options.filter(({ prepared }) => measured || prepared !== true);
   const derived = useFoundPauses(settings);
   const set = (name: string, value: SettingValue): void => {
     const more = derived(name, value);
@@ -59,8 +69,8 @@ export function TreatmentBody({ track, settings }: Props) {
           <span className="w-[92px] shrink-0">{spec.title}</span>
           <Choice
             label={spec.title}
-            value={settings[name] as string}
-            choices={spec.options.map(({ value, title: word, sentence: hint }) => ({ value, title: word, hint }))}
+            value={offered(spec).some(({ value }) => value === settings[name]) ? (settings[name] as string) : spec.default}
+            choices={offered(spec).map(({ value, title: word, sentence: hint }) => ({ value, title: word, hint }))}
             onChange={(value) => set(name, value)}
           />
         </div>
