@@ -86,7 +86,8 @@ export async function bringIn(page: Page, address: string, path: string, seconds
     .pop()!
     .replace(/\.wav$/, '');
   const line = page.getByRole('listitem').filter({ hasText: name });
-  await expect(line.getByText('Noise floor')).toBeVisible();
+  // Decoding and survey of a long recording take their time where the machine is busy.
+  await expect(line.getByText('Noise floor')).toBeVisible({ timeout: 15_000 + 60 * seconds });
   await line.getByRole('link').click();
   const desk = new Desk(page, seconds);
   await expect(desk.strips).toBeVisible();
