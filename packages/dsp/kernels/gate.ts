@@ -57,21 +57,30 @@ function keyPower(keys: usize, frames: i32, ahead: i32): void {
 function makeGains(
   frames: i32, detectorShare: f32, openPower: f32, closePower: f32, floorGain: f32, rise: f32, fall: f32, holdFrames: i32,
 ): void {
+  // Held in registers: each frame waits for the one before, and through the memory it waits longer.
+  let power = gatePower;
+  let gain = gateGain;
+  let open = gateOpen;
+  let heldFrames = gateHeldFrames;
   for (let i = 0; i < frames; i++) {
     const at = gateGains + (<usize>i << 2);
     // The offset keeps the detector out of the subnormal range in silence.
-    gatePower += detectorShare * (load<f32>(at) - gatePower) + <f32>1e-30;
-    if (gatePower >= openPower) gateOpen = true;
-    if (gateOpen) {
-      if (gatePower >= closePower) gateHeldFrames = holdFrames;
-      else if (gateHeldFrames > 0) gateHeldFrames--;
-      else gateOpen = false;
+    power += detectorShare * (load<f32>(at) - power) + <f32>1e-30;
+    if (power >= openPower) open = true;
+    if (open) {
+      if (power >= closePower) heldFrames = holdFrames;
+      else if (heldFrames > 0) heldFrames--;
+      else open = false;
     }
-    const target: f32 = gateOpen ? 1 : floorGain;
-    if (gateGain < target) gateGain = min<f32>(target, gateGain * rise);
-    else if (gateGain > target) gateGain = max<f32>(target, gateGain * fall);
-    store<f32>(at, gateGain);
+    const target: f32 = open ? 1 : floorGain;
+    if (gain < target) gain = min<f32>(target, gain * rise);
+    else if (gain > target) gain = max<f32>(target, gain * fall);
+    store<f32>(at, gain);
   }
+  gatePower = power;
+  gateGain = gain;
+  gateOpen = open;
+  gateHeldFrames = heldFrames;
 }
 
 /** Takes the block written behind the past of each delay line, writes `gated`. ahead: frames the detector listens ahead; keyed: to `gateKeys`. */

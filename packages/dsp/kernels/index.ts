@@ -4,7 +4,7 @@ export { bandStart, share } from './speech-shares';
 export { noisePower, profilePower, noiseSlow, noisePresence, noiseSmooth, noiseLeastNow, noiseLeastBefore, noiseRegionGain, noiseFrames, typicalPower } from './noise-estimate';
 export { modelInput, modelOutput, modelState, modelSilent, modelFirst, modelFirstBias, modelInto, modelIntoBias, modelAgain, modelAgainBias, modelLast, modelLastBias, speechModelSetUp, speechModelStep } from './speech-model';
 export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './true-peak';
-export { control, limited, limiterSetUp, limiterProcess } from './limiter';
+export { control, limited, leastGain, limitedFrames, limiterSetUp, limiterProcess } from './limiter';
 export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, cascadeEnergy } from './cascade';
 export { gateLines, gateKeys, gated, gateGains, gatePower, gateGain, gateOpen, gateHeldFrames, gateSetUp, gateReset, gateProcess } from './gate';
 export { strip, predictionError, modelWindow, models, missing, sides, incoming, outgoing, arUseOrder, arModel, arResidual, arTake, arSend, arFindBeyond, arHoldBeyond } from './autoregressive';
@@ -13,3 +13,4 @@ export { weighHistory, weighWindow, weighOverlap, weighPower, weighGain, weighSe
 export { classHistory, classWindow, classPower, classSums, classSetUp, classAnalyse, classAdd } from './class-spectra';
 export { wideStart, bandFeatures, bandMaps, localWeights, localBias, joinWeights, skipWeights, bandGain, binGain, gainLevel, gainBegun } from './gain-model';
 export { trunkInput, trunkMaps, trunkState, firstWeights, firstScales, firstBias, intoWeights1, intoScales1, intoBias1, againWeights1, againScales1, againBias1, intoWeights2, intoScales2, intoBias2, againWeights2, againScales2, againBias2, mapsWeights, mapsScales, mapsBias, gainTrunkSetUp, gainTrunkFirst, gainTrunkSecond } from './gain-trunk';
+export { packInput, packed, packSetUp, pack24 } from './pack';

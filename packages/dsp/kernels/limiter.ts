@@ -20,6 +20,12 @@ let restFrames: i32 = 0;
 /** The release ends when this little is missing; 0.004 dB, and the average rounds the step off. */
 const RELEASED: f32 = 0.9995;
 
+/** -0.1 dB as a gain. */
+const AUDIBLY_LIMITED: f32 = 0.98855;
+/** The least gain so far, and how many frames were lowered by 0.1 dB or more. */
+export let leastGain: f32 = 1;
+export let limitedFrames: f64 = 0;
+
 /** Gains of the last block, up to 4096: what was taken of each frame that went out. */
 export let control: usize = 0;
 /** A delay line a channel: `delayFrames` past frames, then the block; the frames that go out are at its start. */
@@ -49,43 +55,65 @@ export function limiterSetUp(reachFrames: i32, tapsPerPhase: i32, channels: i32)
 // @ts-ignore: decorator
 @inline
 function slot(i: i32): usize {
-  const at = head + i;
-  return <usize>(at > reach ? at - reach - 1 : at) << 2;
+  return <usize>(i > reach ? i - reach - 1 : i) << 2;
 }
 
 function makeGains(frames: i32, ceiling: f32, releaseShare: f32): void {
+  // Held in registers: each frame waits for the one before, and through the memory it waits longer.
+  let total = sum;
+  let back = released;
+  let rest = restFrames;
+  let first = head;
+  let held = count;
+  let time = now;
+  let oldest = ringAt;
+  let least = leastGain;
+  let lowered = limitedFrames;
+  const length = <f64>reach;
   for (let i = 0; i < frames; i++) {
     const at = control + (<usize>i << 2);
     const peak = load<f32>(at);
     const needed: f32 = peak > ceiling ? ceiling / peak : 1;
-    if (needed == 1 && released == 1) {
-      restFrames++;
-      if (restFrames > reach) {
-        count = 0;
-        sum = <f64>reach;
+    if (needed == 1 && back == 1) {
+      rest++;
+      if (rest > reach) {
+        held = 0;
+        total = length;
         store<f32>(at, 1);
         continue;
       }
-    } else restFrames = 0;
-    if (count > 0 && now - load<i32>(dequeFrame + slot(0)) >= reach) {
-      head = head == reach ? 0 : head + 1;
-      count--;
+    } else rest = 0;
+    if (held > 0 && time - load<i32>(dequeFrame + slot(first)) >= reach) {
+      first = first == reach ? 0 : first + 1;
+      held--;
     }
-    while (count > 0 && load<f32>(dequeGain + slot(count - 1)) >= needed) count--;
-    store<f32>(dequeGain + slot(count), needed);
-    store<i32>(dequeFrame + slot(count), now);
-    count++;
-    now++;
-    const held = load<f32>(dequeGain + slot(0));
-    released += (1 - released) * releaseShare;
-    if (released > RELEASED) released = 1;
-    if (held < released) released = held;
-    const oldest = ring + (<usize>ringAt << 2);
-    sum += <f64>released - <f64>load<f32>(oldest);
-    store<f32>(oldest, released);
-    ringAt = ringAt + 1 == reach ? 0 : ringAt + 1;
-    store<f32>(at, <f32>(sum / <f64>reach));
+    while (held > 0 && load<f32>(dequeGain + slot(first + held - 1)) >= needed) held--;
+    store<f32>(dequeGain + slot(first + held), needed);
+    store<i32>(dequeFrame + slot(first + held), time);
+    held++;
+    time++;
+    const lowest = load<f32>(dequeGain + slot(first));
+    back += (1 - back) * releaseShare;
+    if (back > RELEASED) back = 1;
+    if (lowest < back) back = lowest;
+    const place = ring + (<usize>oldest << 2);
+    total += <f64>back - <f64>load<f32>(place);
+    store<f32>(place, back);
+    oldest = oldest + 1 == reach ? 0 : oldest + 1;
+    const gain = <f32>(total / length);
+    least = min(least, gain);
+    if (gain < AUDIBLY_LIMITED) lowered++;
+    store<f32>(at, gain);
   }
+  sum = total;
+  released = back;
+  restFrames = rest;
+  head = first;
+  count = held;
+  now = time;
+  ringAt = oldest;
+  leastGain = least;
+  limitedFrames = lowered;
 }
 
 /** Takes the newest samples of each true-peak input, writes `limited`. gain is applied before the limiter. */

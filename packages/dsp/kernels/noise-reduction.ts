@@ -130,8 +130,8 @@ function halfE1Exp(v: v128): v128 {
   return f32x4.add(low, f32x4.mul(f32x4.sub(high, low), fraction));
 }
 
-/** Gains of the frame in `bins`. memory: decision-directed weight; minSnr: floor of the a-priori SNR. */
-function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
+/** Gains of the frame's bins from `first` on. memory: decision-directed weight; minSnr: floor of the a-priori SNR. */
+function estimateGains(memory: f32, minSnr: f32, threshold: f32, first: i32): void {
   const one = f32x4.splat(1);
   const zero = f32x4.splat(0);
   const keep = f32x4.splat(memory);
@@ -141,12 +141,8 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
   const sure = min<f32>(1, presence / SURE_PRESENCE);
   const trust = f32x4.splat(GAP_TRUST + (LEAST_TRUST - GAP_TRUST) * sure);
   const scale = f32x4.splat(GAP_SCALE + (SPEECH_SCALE - GAP_SCALE) * min<f32>(1, presence / TALK_PRESENCE));
-  const end = <usize>(bins << 2);
-  for (let o: usize = 0; o < end; o += 16) {
-    const re = v128.load(binRe + o);
-    const im = v128.load(binIm + o);
-    const p = f32x4.add(f32x4.mul(re, re), f32x4.mul(im, im));
-    v128.store(weighedPower + o, p);
+  for (let o = <usize>first << 2, end = <usize>bins << 2; o < end; o += 16) {
+    const p = v128.load(weighedPower + o);
     const inv = f32x4.div(one, f32x4.add(f32x4.mul(over, v128.load(noisePower + o)), f32x4.splat(1e-14)));
     const post = f32x4.mul(p, inv);
     const excess = f32x4.pmax(zero, f32x4.sub(post, one));
@@ -163,11 +159,11 @@ function estimateGains(memory: f32, minSnr: f32, threshold: f32): void {
   }
 }
 
-/** The same for the bins that the gain network knows: the power of the speech is what it says, and what the second one says. */
-function estimateModelled(threshold: f32): void {
+/** The same for the first `known` bins, which the gain network knows: the power of the speech is what it says, and what the second one says. */
+function estimateModelled(threshold: f32, known: i32): void {
   const one = f32x4.splat(1);
   const over = f32x4.splat(threshold);
-  for (let o: usize = 0, end = <usize>(modelledBins & ~3) << 2; o < end; o += 16) {
+  for (let o: usize = 0, end = <usize>known << 2; o < end; o += 16) {
     const p = v128.load(weighedPower + o);
     const inv = f32x4.div(one, f32x4.add(f32x4.mul(over, v128.load(noisePower + o)), f32x4.splat(1e-14)));
     const post = f32x4.mul(p, inv);
@@ -271,8 +267,14 @@ function takeFrame(slot: i32): void {
 
 /** Weighs the spectrum at hand. opening and closing: share of the step taken a frame. */
 export function weighFrame(memory: f32, minSnr: f32, threshold: f32, reach: i32, opening: f32, closing: f32): void {
-  estimateGains(memory, minSnr, threshold);
-  if (modelled) estimateModelled(threshold);
+  for (let o: usize = 0, end = <usize>bins << 2; o < end; o += 16) {
+    const re = v128.load(binRe + o);
+    const im = v128.load(binIm + o);
+    v128.store(weighedPower + o, f32x4.add(f32x4.mul(re, re), f32x4.mul(im, im)));
+  }
+  const known = modelled ? modelledBins & ~3 : 0;
+  if (modelled) estimateModelled(threshold, known);
+  estimateGains(memory, minSnr, threshold, known);
   if (reach > 0) smoothOverFrequency(reach);
   const end = <usize>(bins << 2);
   const zero = f32x4.splat(0);

@@ -13,6 +13,7 @@ export { Memory } from './memory.js';
 export { copyFrames } from './copy-frames.js';
 export { DelayLine } from './delay-line.js';
 export type { KernelModule } from './kernels/instance.js';
+export { Packer24 } from './kernels/packer.js';
 export { RealFft } from './kernels/real-fft.js';
 export {
   inBackground,
@@ -62,7 +63,7 @@ export type { VoiceLoss } from './treatments/noise-reduction/loss-track.js';
 export { measurePrice, type NoisePrice, type PriceCurve } from './treatments/noise-reduction/price.js';
 export { OPINION_FRAMES, provideSuppressor, type Suppressor } from './noise/second-opinion.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
-export { LoudnessMeter } from './measures/loudness.js';
+export { LoudnessMeter, StepLoudness, stepFramesOf } from './measures/loudness.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';
 export { LevelMeter } from './measures/level-meter.js';
 export { SoundMeasure, type SoundFigures } from './measures/sound-measure.js';

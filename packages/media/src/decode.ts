@@ -40,7 +40,7 @@ export async function* decodeSound(
   const wav = facts.format === 'wav' && same ? await plainWav(path) : null;
   if (wav) {
     try {
-      for await (const block of readPlainWav(path, wav, options.signal)) yield checked(block, chosen, report);
+      for await (const block of readPlainWav(path, wav, options.signal)) yield checked(block, chosen, report, wav.codec === 'pcm_f32le');
     } catch (error) {
       if (options.signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
       throw error;
@@ -82,9 +82,9 @@ export async function* decodeSound(
 const nothingDecoded = (why: string): MediaError =>
   new MediaError('decode-failed', `Nothing could be decoded of the file${why}. Is it complete?`);
 
-/** The chosen channels of a block, with what is no number silenced and counted. */
-function checked({ channels, frames }: SoundBlock, chosen: readonly number[], report: DecodeReport): SoundBlock {
-  for (const c of new Set(chosen)) {
+/** The chosen channels of a block; of floats, what is no number is silenced and counted. */
+function checked({ channels, frames }: SoundBlock, chosen: readonly number[], report: DecodeReport, floats: boolean): SoundBlock {
+  for (const c of floats ? new Set(chosen) : []) {
     const samples = channels[c]!;
     for (let n = 0; n < frames; n++) {
       const x = samples[n]!;

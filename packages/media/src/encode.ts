@@ -1,4 +1,5 @@
 import { open, type FileHandle } from 'node:fs/promises';
+import { Packer24, type KernelModule } from '@euphonos/dsp';
 import { asMediaError, MediaError } from './errors.js';
 import type { SoundBlock } from './sound-block.js';
 import { wavHeader, WAV_HEADER_BYTES, type WavFormat } from './wav-header.js';
@@ -6,8 +7,6 @@ import { wavHeader, WAV_HEADER_BYTES, type WavFormat } from './wav-header.js';
 export type { WavFormat } from './wav-header.js';
 
 const BUFFER_BYTES = 1 << 18;
-/** Full scale of 24 bits. */
-const SCALE_24 = 2 ** 23;
 
 /** Writes a WAV file (RF64 beyond 4 GiB) frame by frame; its header is complete when it is finished. */
 export class WavEncoder {
@@ -19,13 +18,16 @@ export class WavEncoder {
   #fill = 0;
   #frames = 0;
   #closed = false;
+  readonly #packer: Packer24 | null;
 
   constructor(
+    kernels: KernelModule,
     path: string,
     private readonly sampleRateHz: number,
     private readonly channels: number,
     private readonly format: WavFormat,
   ) {
+    this.#packer = format === 'pcm24' ? new Packer24(kernels, channels) : null;
     this.#file = open(path, 'w');
     this.#file.catch(() => undefined);
     this.#put(Buffer.alloc(WAV_HEADER_BYTES));
@@ -33,14 +35,14 @@ export class WavEncoder {
 
   /** Resolves when more can be taken; the block may then be used again. @throws {MediaError} `encode-failed` or `disk-full` */
   async write({ channels, frames }: SoundBlock): Promise<void> {
-    const width = this.format === 'pcm24' ? 3 : 4;
+    const width = this.#packer ? 3 : 4;
     const most = Math.floor(BUFFER_BYTES / (width * this.channels));
     for (let from = 0; from < frames;) {
       const room = Math.floor((BUFFER_BYTES - this.#fill) / (width * this.channels));
       if (room === 0) await this.#turn();
       const count = Math.min(frames - from, room || most);
       const buffer = this.#buffers[this.#slot]!;
-      if (width === 3) this.#put24(buffer, channels, from, count);
+      if (this.#packer) this.#packer.pack(channels, from, count, buffer, this.#fill);
       else
         for (let c = 0; c < this.channels; c++)
           for (let n = 0, at = this.#fill + 4 * c; n < count; n++, at += 4 * this.channels)
@@ -49,23 +51,6 @@ export class WavEncoder {
       from += count;
     }
     this.#frames += frames;
-  }
-
-  /** Rounded to the nearest step, held within full scale. */
-  #put24(buffer: Buffer, channels: SoundBlock['channels'], from: number, count: number): void {
-    const step = 3 * this.channels;
-    for (let c = 0; c < this.channels; c++) {
-      const samples = channels[c]!;
-      let at = this.#fill + 3 * c;
-      for (let n = from; n < from + count; n++, at += step) {
-        const x = samples[n]! * SCALE_24 + 0.5;
-        // Whole from here on: shifts of whole numbers are far cheaper than of rounded fractions.
-        const whole = (x >= SCALE_24 ? SCALE_24 - 1 : x < -SCALE_24 ? -SCALE_24 : Math.floor(x)) | 0;
-        buffer[at] = whole & 255;
-        buffer[at + 1] = (whole >> 8) & 255;
-        buffer[at + 2] = (whole >> 16) & 255;
-      }
-    }
   }
 
   #put(bytes: Buffer): void {
@@ -91,7 +76,7 @@ export class WavEncoder {
 
   /** Resolves when the file is complete. */
   async finish(): Promise<void> {
-    const odd = (this.#frames * this.channels * (this.format === 'pcm24' ? 3 : 4)) % 2;
+    const odd = (this.#frames * this.channels * (this.#packer ? 3 : 4)) % 2;
     if (odd && this.#fill < BUFFER_BYTES) this.#put(Buffer.alloc(1));
     await this.#turn();
     try {

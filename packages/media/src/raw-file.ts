@@ -23,15 +23,23 @@ export class RawWriter {
     await this.#handle?.close();
   }
 
-  /** Reads everything again, from the start. */
-  async *read(channelCount: number): AsyncGenerator<SoundBlock> {
+  /** Reads everything again, from the start; or only the blocks that are wanted. The block is used again. */
+  async *read(
+    channelCount: number,
+    wanted: (from: number, frames: number) => boolean = () => true,
+  ): AsyncGenerator<SoundBlock & { readonly from: number }> {
     const handle = await open(this.path, 'r');
     try {
       let channels: Float32Array[] = [];
+      let from = 0;
       for (const frames of this.#frames) {
         if ((channels[0]?.length ?? 0) < frames) channels = Array.from({ length: channelCount }, () => new Float32Array(frames));
-        for (const samples of channels) await handle.read(new Uint8Array(samples.buffer, 0, frames * 4));
-        yield { channels, frames };
+        if (wanted(from, frames)) {
+          for (const [c, samples] of channels.entries())
+            await handle.read(new Uint8Array(samples.buffer, 0, frames * 4), 0, frames * 4, 4 * (from * channelCount + c * frames));
+          yield { channels, frames, from };
+        }
+        from += frames;
       }
     } finally {
       await handle.close();

@@ -121,7 +121,7 @@ test('cancelled half-way: no file, nothing left beside it', async () => {
 // /dev/full is a device of Linux that answers every write with "no space left".
 test('a full disk is named as what it is, by the file writer and by the work file', async () => {
   const block = { channels: [noise(-20, 2)], frames: 96_000 };
-  const encoder = new WavEncoder('/dev/full', 48000, 1, 'pcm24');
+  const encoder = new WavEncoder(kernels, '/dev/full', 48000, 1, 'pcm24');
   const write = async (): Promise<void> => {
     for (let i = 0; i < 5; i++) await encoder.write(block);
     await encoder.finish();

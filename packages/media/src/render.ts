@@ -2,7 +2,6 @@ import { rm, rename } from 'node:fs/promises';
 import {
   dbToGain,
   gainToDb,
-  LoudnessMeter,
   SoundMeasure,
   TruePeakLimiter,
   treatmentOf,
@@ -17,8 +16,9 @@ import type { SoundBlock } from './sound-block.js';
 import { WavEncoder, type WavFormat } from './encode.js';
 import { asMediaError, MediaError } from './errors.js';
 import { Gatherer } from './gatherer.js';
+import { findGain } from './limited-level.js';
 import { RawWriter } from './raw-file.js';
-import { LevelOfWork, type WorkLevel } from './work-level.js';
+import { LevelOfWork } from './work-level.js';
 
 export interface RenderRequest {
   /** A block may bring along what it was made of: that is what is measured as the source. */
@@ -51,14 +51,6 @@ export interface RenderResult {
   readonly loudnessBefore: readonly number[];
   readonly loudnessAfter: readonly number[];
 }
-
-/** Loudness this close to the target is called reached; three times this is left to the last correction. */
-const CLOSE_ENOUGH_LU = 0.1;
-const MOST_TRIALS = 4;
-const FIRST_YIELD_LU = 0.9;
-const LEAST_YIELD_LU = 0.2;
-/** Gain modulation and 24-bit rounding can lift a peak by a few hundredths of a dB over the limiter's ceiling. */
-const CEILING_MARGIN_DB = 0.05;
 
 const NO_WORK: LevelWork = { gainDb: 0, limitedDb: 0, limitedSeconds: 0 };
 
@@ -153,7 +145,7 @@ async function renderLowered(request: RenderRequest, workPath: string, partPath:
 async function renderPlain(request: RenderRequest, workPath: string, partPath: string): Promise<RenderResult> {
   if (mustNotClip(request)) return renderLowered(request, workPath, partPath);
   const { context, format } = request;
-  const encoder = new WavEncoder(partPath, context.sampleRateHz, context.channels, format);
+  const encoder = new WavEncoder(context.kernels, partPath, context.sampleRateHz, context.channels, format);
   try {
     const { frames, before } = await runChain(request, (block) => encoder.write(block), 1);
     await encoder.finish();
@@ -180,7 +172,7 @@ async function renderToTarget(
     },
     0.8,
   ).finally(() => work.finish());
-  const { gainDb, ceilingDbtp } = await findGain(request, target, treated.finish(), work);
+  const { gainDb, ceilingDbtp } = await findGain({ context, raw: work, level: treated.finish() }, target, () => requireGoing(request));
   const written = await writeAtLevel(request, work, partPath, gainDb, ceilingDbtp);
   request.onProgress?.(1);
   return {
@@ -191,32 +183,6 @@ async function renderToTarget(
     loudnessBefore: before?.loudness.shortTermHistoryLufs ?? [],
     loudnessAfter: written.loudness,
   };
-}
-
-/**
- * The gain that brings the treated sound to the target, and the limiter's ceiling, null when no peak would pass
- * it. Limiting costs loudness, so the gain is corrected by trial passes that only measure loudness.
- */
-async function findGain(request: RenderRequest, target: NonNullable<RenderRequest['target']>, treated: WorkLevel, work: RawWriter) {
-  const { context } = request;
-  const wanted = target.integratedLufs;
-  let gainDb = wanted === null || treated.integratedLufs === null ? 0 : wanted - treated.integratedLufs;
-  const ceilingDbtp = target.ceilingDbtp - CEILING_MARGIN_DB;
-  if (treated.truePeakDbtp === null || treated.truePeakDbtp + gainDb <= target.ceilingDbtp) return { gainDb, ceilingDbtp: null };
-  // What a decibel of gain adds to the loudness: the more is limited, the less. Learnt from one trial to the next.
-  let yieldLu = FIRST_YIELD_LU;
-  let last: { gainDb: number; missingLu: number } | undefined;
-  for (let trial = 0; wanted !== null && trial < MOST_TRIALS; trial++) {
-    const loudness = new LoudnessMeter(context.kernels, context.sampleRateHz, context.channels);
-    await limited(request, work, new TruePeakLimiter(context, { gainDb, ceilingDbtp }), (out, frames) => loudness.process(out, frames));
-    const missingLu = loudness.integratedLufs === undefined ? 0 : wanted - loudness.integratedLufs;
-    if (last && gainDb !== last.gainDb)
-      yieldLu = Math.max(LEAST_YIELD_LU, Math.min(1, (last.missingLu - missingLu) / (gainDb - last.gainDb)));
-    last = { gainDb, missingLu };
-    gainDb += missingLu / yieldLu;
-    if (Math.abs(missingLu) <= CLOSE_ENOUGH_LU * 3) break;
-  }
-  return { gainDb, ceilingDbtp };
 }
 
 async function limited(
@@ -240,7 +206,7 @@ async function limited(
 async function writeAtLevel(request: RenderRequest, work: RawWriter, partPath: string, gainDb: number, ceilingDbtp: number | null) {
   const { context, format } = request;
   const measure = request.report ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
-  const encoder = new WavEncoder(partPath, context.sampleRateHz, context.channels, format);
+  const encoder = new WavEncoder(context.kernels, partPath, context.sampleRateHz, context.channels, format);
   const limiter = ceilingDbtp === null ? null : new TruePeakLimiter(context, { gainDb, ceilingDbtp });
   const write = (channels: readonly Float32Array[], frames: number): Promise<void> => {
     measure?.process(channels, frames);

@@ -88,7 +88,8 @@ export async function* readPlainWav(path: string, place: WavPlace, signal?: Abor
   const frameBytes = channels * BYTES[codec];
   const file = await open(path, 'r');
   try {
-    const bytes = Buffer.alloc(BLOCK_FRAMES * frameBytes);
+    // In a buffer of its own, so that whole words lie at whole places.
+    const bytes = Buffer.from(new ArrayBuffer(BLOCK_FRAMES * frameBytes));
     const block = Array.from({ length: channels }, () => new Float32Array(BLOCK_FRAMES));
     const end = dataBytes === null ? Infinity : dataAt + dataBytes;
     for (let at = dataAt; at < end;) {

@@ -3,6 +3,7 @@ import { readFileSync, truncateSync, writeFileSync } from 'node:fs';
 import { noise } from '../../dsp/src/testing/signals.js';
 import { decodeSound, newReport } from './decode.js';
 import { WavEncoder } from './encode.js';
+import { loadKernels } from './kernels.js';
 import { probeSound } from './probe.js';
 import { scratchFolder, writeFloatWav } from './testing/files.js';
 import { wavHeader, WAV_HEADER_BYTES } from './wav-header.js';
@@ -66,7 +67,7 @@ describe('what is written', () => {
   const right = noise(-30, 1.3, 5);
   const write = async (format: 'pcm24' | 'float32', channels: Float32Array[]): Promise<string> => {
     const path = files.path(`${format}-${channels.length}.wav`);
-    const encoder = new WavEncoder(path, 44_100, channels.length, format);
+    const encoder = new WavEncoder(loadKernels(), path, 44_100, channels.length, format);
     for (let at = 0, length = channels[0]!.length; at < length; at += 1001)
       await encoder.write({ channels: channels.map((x) => x.subarray(at, at + 1001)), frames: Math.min(1001, length - at) });
     await encoder.finish();

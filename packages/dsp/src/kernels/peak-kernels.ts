@@ -72,10 +72,10 @@ export class TruePeakKernel {
 /** The whole limiter for a number of channels with one gain. */
 export class LimiterKernel {
   readonly latencyFrames: number;
-  /** Gains of the last block. */
-  readonly gains: Float32Array;
   readonly #input: Float32Array;
   readonly #limited: Float32Array;
+  readonly #leastGain: { readonly value: number };
+  readonly #limitedFrames: { readonly value: number };
   readonly #process: (frames: number, gain: number, ceiling: number, releaseShare: number, bound: number) => void;
 
   constructor(
@@ -85,11 +85,22 @@ export class LimiterKernel {
   ) {
     const kernel = new KernelInstance(module, 'limiterSetUp', reachFrames, PEAK_TAPS, channels);
     this.latencyFrames = reachFrames - 1 + PEAK_TAPS / 2;
-    this.gains = kernel.floats('control', MAX_BLOCK_FRAMES);
+    this.#leastGain = kernel.number('leastGain');
+    this.#limitedFrames = kernel.number('limitedFrames');
     this.#input = kernel.floats('peakInput', INPUT_STRIDE * channels);
     this.#limited = kernel.floats('limited', MAX_BLOCK_FRAMES * channels);
     this.#process = kernel.call('limiterProcess');
     fillTaps(kernel);
+  }
+
+  /** The least gain so far. */
+  get leastGain(): number {
+    return this.#leastGain.value;
+  }
+
+  /** Frames so far that were lowered by 0.1 dB or more. */
+  get limitedFrames(): number {
+    return this.#limitedFrames.value;
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number, gain: number, ceiling: number, releaseShare: number): void {

@@ -9,8 +9,6 @@ export interface LimiterSettings {
 }
 
 const LOOK_AHEAD_MS = 5;
-/** -0.1 dB as a gain. */
-const AUDIBLY_LIMITED = 0.98855;
 const RELEASE_MS = 80;
 
 /**
@@ -25,8 +23,6 @@ export class TruePeakLimiter implements Processor {
   readonly #gain: number;
   readonly #ceiling: number;
   readonly #releaseShare: number;
-  #leastGain = 1;
-  #limitedFrames = 0;
 
   constructor({ sampleRateHz, channels, kernels }: ProcessorContext, { gainDb, ceilingDbtp }: LimiterSettings) {
     const reachFrames = Math.max(8, msToFrames(LOOK_AHEAD_MS, sampleRateHz));
@@ -40,31 +36,19 @@ export class TruePeakLimiter implements Processor {
 
   /** Largest reduction so far, in dB. 0 when nothing was limited. */
   get mostReductionDb(): number {
-    return Math.max(0, -gainToDb(this.#leastGain));
+    return Math.max(0, -gainToDb(this.#kernel.leastGain));
   }
 
   /** Frames so far that were lowered by 0.1 dB or more. */
   get limitedFrames(): number {
-    return this.#limitedFrames;
+    return this.#kernel.limitedFrames;
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     this.#kernel.process(input, output, frames, this.#gain, this.#ceiling, this.#releaseShare);
-    const { gains } = this.#kernel;
-    let least = this.#leastGain;
-    let limited = 0;
-    for (let n = 0; n < frames; n++) {
-      const gain = gains[n]!;
-      if (gain < least) least = gain;
-      if (gain < AUDIBLY_LIMITED) limited++;
-    }
-    this.#leastGain = least;
-    this.#limitedFrames += limited;
   }
 
   reset(): void {
     this.#kernel = this.#create();
-    this.#leastGain = 1;
-    this.#limitedFrames = 0;
   }
 }

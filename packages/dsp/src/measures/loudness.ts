@@ -11,58 +11,46 @@ const lufsToPower = (lufs: number): number => 10 ** ((lufs + 0.691) / 10);
 
 /** Finest step of the windows. EBU Tech 3341 asks momentary loudness at 10 Hz or more; this is 50 Hz. */
 const STEPS_PER_SECOND = 50;
+/** Frames of a step. */
+export const stepFramesOf = (sampleRateHz: number): number => Math.round(sampleRateHz / STEPS_PER_SECOND);
 const MOMENTARY_STEPS = 20;
 const SHORT_TERM_STEPS = 150;
 /** Gating blocks of 400 ms overlap by 75 %: one every 100 ms. */
 const BLOCK_STEPS = 5;
 const ABSOLUTE_GATE_LUFS = -70;
 
-/**
- * Loudness meter after ITU-R BS.1770-5 and EBU Tech 3341/3342. Feed it blocks; read momentary and
- * short-term loudness at any time, integrated loudness and range at the end (or so far).
- */
-export class LoudnessMeter {
-  readonly #filters: Cascade[];
-  readonly #weights: readonly number[];
-  readonly #stepFrames: number;
+/** Doubles, appended without boxing: an hour of blocks is 288 KB. */
+class GrowingList {
+  #data = new Float64Array(1024);
+  #length = 0;
+
+  push(value: number): void {
+    if (this.#length === this.#data.length) {
+      const larger = new Float64Array(this.#length * 2);
+      larger.set(this.#data);
+      this.#data = larger;
+    }
+    this.#data[this.#length++] = value;
+  }
+
+  values(): Float64Array {
+    return this.#data.subarray(0, this.#length);
+  }
+}
+
+/** Steps of 20 ms with their mean squares, K-weighted and summed over the channels: everything that is told of loudness, from these alone. */
+export class StepLoudness {
   readonly #ring = new Float64Array(SHORT_TERM_STEPS);
   readonly #blocks = new GrowingList();
   readonly #shortTerms = new GrowingList();
-  #stepPower = 0;
-  #stepFill = 0;
   #steps = 0;
   #maxMomentary = 0;
   #maxShortTerm = 0;
 
-  /** @param weights one a channel; 1 for left, right and centre, 1.41 for surrounds (BS.1770 table 3). */
-  constructor(
-    kernels: KernelModule,
-    sampleRateHz: number,
-    channels: number,
-    weights: readonly number[] = new Array<number>(channels).fill(1),
-  ) {
-    this.#weights = weights;
-    this.#filters = Array.from({ length: channels }, () => new Cascade(kernels, kWeighting(sampleRateHz)));
-    this.#stepFrames = Math.round(sampleRateHz / STEPS_PER_SECOND);
-  }
-
-  process(block: PlanarBlock, frames: number): void {
-    let from = 0;
-    while (from < frames) {
-      const count = Math.min(frames - from, this.#stepFrames - this.#stepFill);
-      for (let c = 0; c < this.#filters.length; c++)
-        this.#stepPower += this.#filters[c]!.sumOfSquares(block[c]!, from, from + count) * this.#weights[c]!;
-      from += count;
-      this.#stepFill += count;
-      if (this.#stepFill === this.#stepFrames) this.#endStep();
-    }
-  }
-
-  #endStep(): void {
-    this.#ring[this.#steps % SHORT_TERM_STEPS] = this.#stepPower / this.#stepFrames;
+  /** Takes the next step. */
+  add(power: number): void {
+    this.#ring[this.#steps % SHORT_TERM_STEPS] = power;
     this.#steps++;
-    this.#stepPower = 0;
-    this.#stepFill = 0;
     if (this.#steps >= MOMENTARY_STEPS) {
       const momentary = this.#mean(MOMENTARY_STEPS);
       this.#maxMomentary = Math.max(this.#maxMomentary, momentary);
@@ -124,6 +112,57 @@ export class LoudnessMeter {
   }
 }
 
+/**
+ * Loudness meter after ITU-R BS.1770-5 and EBU Tech 3341/3342. Feed it blocks; read momentary and
+ * short-term loudness at any time, integrated loudness and range at the end (or so far).
+ */
+export class LoudnessMeter extends StepLoudness {
+  readonly #filters: Cascade[];
+  readonly #weights: readonly number[];
+  readonly #stepFrames: number;
+  readonly #onStep: ((power: number) => void) | undefined;
+  #stepPower = 0;
+  #stepFill = 0;
+
+  /**
+   * @param weights one a channel; 1 for left, right and centre, 1.41 for surrounds (BS.1770 table 3).
+   * @param onStep is told the power of every step (see `stepFramesOf`)
+   */
+  constructor(
+    kernels: KernelModule,
+    sampleRateHz: number,
+    channels: number,
+    weights: readonly number[] = new Array<number>(channels).fill(1),
+    onStep?: (power: number) => void,
+  ) {
+    super();
+    this.#weights = weights;
+    this.#filters = Array.from({ length: channels }, () => new Cascade(kernels, kWeighting(sampleRateHz)));
+    this.#stepFrames = stepFramesOf(sampleRateHz);
+    this.#onStep = onStep;
+  }
+
+  process(block: PlanarBlock, frames: number): void {
+    let from = 0;
+    while (from < frames) {
+      const count = Math.min(frames - from, this.#stepFrames - this.#stepFill);
+      for (let c = 0; c < this.#filters.length; c++)
+        this.#stepPower += this.#filters[c]!.sumOfSquares(block[c]!, from, from + count) * this.#weights[c]!;
+      from += count;
+      this.#stepFill += count;
+      if (this.#stepFill === this.#stepFrames) this.#endStep();
+    }
+  }
+
+  #endStep(): void {
+    const power = this.#stepPower / this.#stepFrames;
+    this.#stepPower = 0;
+    this.#stepFill = 0;
+    this.add(power);
+    this.#onStep?.(power);
+  }
+}
+
 /** Mean of the values that are at or above a limit; undefined when there is none. */
 function meanAbove(values: Float64Array, limit: number): number | undefined {
   let sum = 0;
@@ -134,23 +173,4 @@ function meanAbove(values: Float64Array, limit: number): number | undefined {
       count++;
     }
   return count === 0 ? undefined : sum / count;
-}
-
-/** Doubles, appended without boxing: an hour of blocks is 288 KB. */
-class GrowingList {
-  #data = new Float64Array(1024);
-  #length = 0;
-
-  push(value: number): void {
-    if (this.#length === this.#data.length) {
-      const larger = new Float64Array(this.#length * 2);
-      larger.set(this.#data);
-      this.#data = larger;
-    }
-    this.#data[this.#length++] = value;
-  }
-
-  values(): Float64Array {
-    return this.#data.subarray(0, this.#length);
-  }
 }
