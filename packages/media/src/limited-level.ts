@@ -1,0 +1,114 @@
+import { dbToGain, StepLoudness, stepFramesOf, TruePeakLimiter, type ProcessorContext } from '@euphonos/dsp';
+import { AlignedRun, type DeliveryTarget } from '@euphonos/engine';
+import type { RawWriter } from './raw-file.js';
+import type { WorkLevel, WorkStep } from './work-level.js';
+
+/** Loudness this close to the target is called reached; three times this is left to the last correction. */
+const CLOSE_ENOUGH_LU = 0.1;
+const MOST_TRIALS = 4;
+const FIRST_YIELD_LU = 0.9;
+const LEAST_YIELD_LU = 0.2;
+/** Gain modulation and 24-bit rounding can lift a peak by a few hundredths of a dB over the limiter's ceiling. */
+const CEILING_MARGIN_DB = 0.05;
+/** How long the limiter's gain is down before a peak, and on its way back after one. */
+const BEFORE_STEPS = 2;
+const AFTER_STEPS = 16;
+
+/** What was treated, on disk, and what is known of it. */
+export interface Work {
+  readonly context: ProcessorContext;
+  readonly raw: RawWriter;
+  readonly level: WorkLevel;
+}
+
+/**
+ * The gain that brings treated sound to the target, and the limiter's ceiling, null when no peak would pass
+ * it. Limiting costs loudness, so the gain is corrected by trials.
+ * @param onBlock is called now and then; may throw to give up
+ */
+export async function findGain(work: Work, target: Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'>, onBlock: () => void) {
+  const { level } = work;
+  const wanted = target.integratedLufs;
+  let gainDb = wanted === null || level.integratedLufs === null ? 0 : wanted - level.integratedLufs;
+  const ceilingDbtp = target.ceilingDbtp - CEILING_MARGIN_DB;
+  if (level.truePeakDbtp === null || level.truePeakDbtp + gainDb <= target.ceilingDbtp) return { gainDb, ceilingDbtp: null };
+  // What a decibel of gain adds to the loudness: the more is limited, the less. Learnt from one trial to the next.
+  let yieldLu = FIRST_YIELD_LU;
+  let last: { gainDb: number; missingLu: number } | undefined;
+  for (let trial = 0; wanted !== null && trial < MOST_TRIALS; trial++) {
+    const limitedLufs = await loudnessWhenLimited(work, gainDb, ceilingDbtp, onBlock);
+    const missingLu = limitedLufs === undefined ? 0 : wanted - limitedLufs;
+    if (last && gainDb !== last.gainDb)
+      yieldLu = Math.max(LEAST_YIELD_LU, Math.min(1, (last.missingLu - missingLu) / (gainDb - last.gainDb)));
+    last = { gainDb, missingLu };
+    gainDb += missingLu / yieldLu;
+    if (Math.abs(missingLu) <= CLOSE_ENOUGH_LU * 3) break;
+  }
+  return { gainDb, ceilingDbtp };
+}
+
+/**
+ * Loudness after the gain and the limiter, in LUFS: only the blocks in which something reaches the ceiling are limited, and each
+ * step's share of energy that is lost there is taken from its K-weighted power. Within 0.03 LU of what the whole measures.
+ */
+export async function loudnessWhenLimited(
+  { context, raw, level }: Work,
+  gainDb: number,
+  ceilingDbtp: number,
+  onBlock: () => void,
+): Promise<number | undefined> {
+  const gain = dbToGain(gainDb);
+  const stepFrames = stepFramesOf(context.sampleRateHz);
+  const near = stepsNearPeaks(level.steps, dbToGain(ceilingDbtp) / gain);
+  const lost = new Float64Array(level.steps.length + 1);
+  /** Frames behind what the run has handed over, and before what it takes next. */
+  let handed = 0;
+  let taken = -1;
+  let run: AlignedRun | undefined;
+  const begin = (): AlignedRun =>
+    new AlignedRun(new TruePeakLimiter(context, { gainDb, ceilingDbtp }), context.channels, (out, source, frames) => {
+      for (let n = 0; n < frames;) {
+        const step = Math.floor((handed + n) / stepFrames);
+        const end = Math.min(frames, (step + 1) * stepFrames - handed);
+        for (let c = 0; c < context.channels; c++) lost[step]! += energy(source[c]!, n, end) * gain * gain - energy(out[c]!, n, end);
+        n = end;
+      }
+      handed += frames;
+    });
+  const wanted = (from: number, frames: number): boolean => {
+    for (let step = Math.floor(from / stepFrames); step * stepFrames < from + frames; step++) if (near[step]) return true;
+    return false;
+  };
+  for await (const { channels, frames, from } of raw.read(context.channels, wanted)) {
+    onBlock();
+    if (from !== taken) {
+      run?.finish();
+      run = begin();
+      handed = from;
+    }
+    run!.push(channels, frames);
+    taken = from + frames;
+  }
+  run?.finish();
+  const loudness = new StepLoudness();
+  level.steps.forEach(({ power, energy: before }, i) => {
+    const full = gain * gain * before;
+    loudness.add(power * gain * gain * (full > 0 ? Math.max(0, 1 - lost[i]! / full) : 1));
+  });
+  return loudness.integratedLufs;
+}
+
+function energy(samples: Float32Array, from: number, to: number): number {
+  let sum = 0;
+  for (let n = from; n < to; n++) sum += samples[n]! * samples[n]!;
+  return sum;
+}
+
+/** 1 for the steps in which the limiter has something to do, or still has. */
+function stepsNearPeaks(steps: readonly WorkStep[], limit: number): Uint8Array {
+  const near = new Uint8Array(steps.length);
+  steps.forEach(({ peak }, i) => {
+    if (peak > limit) near.fill(1, Math.max(0, i - BEFORE_STEPS), i + 1 + AFTER_STEPS);
+  });
+  return near;
+}
