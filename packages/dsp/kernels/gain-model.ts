@@ -163,51 +163,102 @@ function frameAgo(list: usize, ago: i32): usize {
   return list + <usize>((newest - ago + FRAMES) % FRAMES) * bandBytes;
 }
 
-// @ts-ignore: decorator
-@inline
-function weight(part: i32, unit: i32): v128 {
-  return v128.load32_splat(localWeights + (<usize>(part * UNITS + unit) << 2));
-}
-
-/** Gains of the frame two ago, by band and by bin. */
+/** Gains of the frame two ago, by band and by bin. Eight bands at a time: a weight that is fetched serves twice. */
 export function gainModelSay(): void {
+  const row = <usize>bands << 2;
+  // Where each of the 17 parts of what the small network hears lies.
+  const p0 = frameAgo(f1, 4);
+  const p1 = frameAgo(f1, 3);
   const here = frameAgo(f1, 2);
+  const p3 = frameAgo(f1, 1);
+  const p4 = frameAgo(f1, 0);
   const ddHere = frameAgo(dd, 2);
   const ddNext = frameAgo(dd, 1);
   const ddLast = frameAgo(dd, 0);
-  const row = <usize>bands << 2;
-  for (let o: usize = 0; o < row; o += 16) {
-    let z = f32x4.add(v128.load(bandMaps + o), v128.load32_splat(joinWeights + (UNITS << 2)));
-    for (let u = 0; u < UNITS; u++) {
-      let x = v128.load32_splat(localBias + (<usize>u << 2));
-      x = f32x4.add(x, f32x4.mul(weight(0, u), v128.load(frameAgo(f1, 4) + o)));
-      x = f32x4.add(x, f32x4.mul(weight(1, u), v128.load(frameAgo(f1, 3) + o)));
-      x = f32x4.add(x, f32x4.mul(weight(2, u), v128.load(here + o)));
-      x = f32x4.add(x, f32x4.mul(weight(3, u), v128.load(frameAgo(f1, 1) + o)));
-      x = f32x4.add(x, f32x4.mul(weight(4, u), v128.load(frameAgo(f1, 0) + o)));
-      x = f32x4.add(x, f32x4.mul(weight(5, u), v128.load(ddHere + o)));
-      x = f32x4.add(x, f32x4.mul(weight(6, u), v128.load(ddLast + o)));
-      x = f32x4.add(x, f32x4.mul(weight(7, u), v128.load(here + o - 8)));
-      x = f32x4.add(x, f32x4.mul(weight(8, u), v128.load(here + o - 4)));
-      x = f32x4.add(x, f32x4.mul(weight(9, u), v128.load(here + o + 4)));
-      x = f32x4.add(x, f32x4.mul(weight(10, u), v128.load(here + o + 8)));
-      x = f32x4.add(x, f32x4.mul(weight(11, u), v128.load(ddNext + o - 4)));
-      x = f32x4.add(x, f32x4.mul(weight(12, u), v128.load(ddNext + o + 4)));
-      x = f32x4.add(x, f32x4.mul(weight(13, u), v128.load(frameAgo(f2, 2) + o)));
-      x = f32x4.add(x, f32x4.mul(weight(14, u), v128.load(bandMaps + o)));
-      x = f32x4.add(x, f32x4.mul(weight(15, u), v128.load(bandMaps + row + o)));
-      x = f32x4.add(x, f32x4.mul(weight(16, u), v128.load(bandMaps + 2 * row + o)));
-      z = f32x4.add(z, f32x4.mul(v128.load32_splat(joinWeights + (<usize>u << 2)), f32x4.pmax(f32x4.splat(0), x)));
+  const p13 = frameAgo(f2, 2);
+  const maps = bandMaps;
+  const one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  for (let o: usize = 0; o < row; o += 32) {
+    const joint = v128.load32_splat(joinWeights + (UNITS << 2));
+    let z = f32x4.add(v128.load(maps + o), joint);
+    let y = f32x4.add(v128.load(maps + o, 16), joint);
+    for (let u: usize = 0; u < <usize>(UNITS << 2); u += 4) {
+      const w = localWeights + u;
+      let x = v128.load32_splat(localBias + u);
+      let v = x;
+      let m = v128.load32_splat(w, 0);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(p0 + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(p0 + o, 16)));
+      m = v128.load32_splat(w, 24);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(p1 + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(p1 + o, 16)));
+      m = v128.load32_splat(w, 48);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o, 16)));
+      m = v128.load32_splat(w, 72);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(p3 + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(p3 + o, 16)));
+      m = v128.load32_splat(w, 96);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(p4 + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(p4 + o, 16)));
+      m = v128.load32_splat(w, 120);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(ddHere + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(ddHere + o, 16)));
+      m = v128.load32_splat(w, 144);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(ddLast + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(ddLast + o, 16)));
+      m = v128.load32_splat(w, 168);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o - 8)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o - 8, 16)));
+      m = v128.load32_splat(w, 192);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o - 4)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o - 4, 16)));
+      m = v128.load32_splat(w, 216);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o + 4)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o + 4, 16)));
+      m = v128.load32_splat(w, 240);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o + 8)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o + 8, 16)));
+      m = v128.load32_splat(w, 264);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(ddNext + o - 4)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(ddNext + o - 4, 16)));
+      m = v128.load32_splat(w, 288);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(ddNext + o + 4)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(ddNext + o + 4, 16)));
+      m = v128.load32_splat(w, 312);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(p13 + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(p13 + o, 16)));
+      m = v128.load32_splat(w, 336);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(maps + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(maps + o, 16)));
+      m = v128.load32_splat(w, 360);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(maps + row + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(maps + row + o, 16)));
+      m = v128.load32_splat(w, 384);
+      x = f32x4.add(x, f32x4.mul(m, v128.load(maps + 2 * row + o)));
+      v = f32x4.add(v, f32x4.mul(m, v128.load(maps + 2 * row + o, 16)));
+      const join = v128.load32_splat(joinWeights + u);
+      z = f32x4.add(z, f32x4.mul(join, f32x4.pmax(zero, x)));
+      y = f32x4.add(y, f32x4.mul(join, f32x4.pmax(zero, v)));
     }
-    z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + o), v128.load(here + o)));
-    z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + row + o), v128.load(ddHere + o)));
-    z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + 2 * row + o), v128.load(ddNext + o)));
-    z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + 3 * row + o), v128.load(ddLast + o)));
-    z = f32x4.add(z, v128.load(skipWeights + 4 * row + o));
-    const one = f32x4.splat(1);
-    v128.store(bandGain + o, f32x4.div(one, f32x4.add(one, exp4(f32x4.neg(z)))));
+    finish(o, z, here, ddHere, ddNext, ddLast, one);
+    finish(o + 16, y, here, ddHere, ddNext, ddLast, one);
   }
   spread();
+}
+
+/** What stands beside the network, and the gain. */
+// @ts-ignore: decorator
+@inline
+function finish(o: usize, told: v128, here: usize, ddHere: usize, ddNext: usize, ddLast: usize, one: v128): void {
+  const row = <usize>bands << 2;
+  let z = f32x4.add(told, f32x4.mul(v128.load(skipWeights + o), v128.load(here + o)));
+  z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + row + o), v128.load(ddHere + o)));
+  z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + 2 * row + o), v128.load(ddNext + o)));
+  z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + 3 * row + o), v128.load(ddLast + o)));
+  z = f32x4.add(z, v128.load(skipWeights + 4 * row + o));
+  v128.store(bandGain + o, f32x4.div(one, f32x4.add(one, exp4(f32x4.neg(z)))));
 }
 
 /** Single bins as they are; above them straight lines from centre to centre of the bands, level beyond the last. */

@@ -15,7 +15,7 @@ export let trunkInput: usize = 0;
 export let trunkMaps: usize = 0;
 /** Both states of each channel. */
 export let trunkState: usize = 0;
-// Matrices by outputs, one run of bytes each; scales and biases an output.
+// Matrices by four outputs, sixteen bytes of each side by side; scales and biases an output.
 export let firstWeights: usize = 0;
 export let firstScales: usize = 0;
 export let firstBias: usize = 0;
@@ -97,33 +97,25 @@ function lanesSummed(a: v128, b: v128, c: v128, d: v128): v128 {
   return i32x4.add(v128.shuffle<i32>(ab, cd, 0, 1, 4, 5), v128.shuffle<i32>(ab, cd, 2, 3, 6, 7));
 }
 
-/** y[columns] = bias + step * scales * (rounded . weights), four outputs at a time. */
+/** y[columns] = bias + step * scales * (rounded . weights), four outputs at a time; their weights lie sixteen by sixteen side by side. */
 function dense(y: usize, weights: usize, scales: usize, bias: usize, rows: i32, columns: i32, step: f32): void {
-  const rowBytes = <usize>rows;
+  const end = rounded + (<usize>rows << 1);
   const worth = f32x4.splat(step);
-  for (let j = 0; j < columns; j += 4) {
-    let p = weights + <usize>j * rowBytes;
-    const q = p + rowBytes;
-    const r = q + rowBytes;
-    const s = r + rowBytes;
+  let p = weights;
+  for (let o: usize = 0, top = <usize>columns << 2; o < top; o += 16) {
     let a = i32x4.splat(0);
     let b = i32x4.splat(0);
     let c = i32x4.splat(0);
     let d = i32x4.splat(0);
-    for (let i: usize = 0, x = rounded; i < rowBytes; i += 16, x += 32) {
+    for (let x = rounded; x < end; x += 32, p += 64) {
       const low = v128.load(x);
       const high = v128.load(x, 16);
-      const wa = v128.load(p + i);
-      a = i32x4.add(a, i32x4.add(i32x4.dot_i16x8_s(low, i16x8.extend_low_i8x16_s(wa)), i32x4.dot_i16x8_s(high, i16x8.extend_high_i8x16_s(wa))));
-      const wb = v128.load(q + i);
-      b = i32x4.add(b, i32x4.add(i32x4.dot_i16x8_s(low, i16x8.extend_low_i8x16_s(wb)), i32x4.dot_i16x8_s(high, i16x8.extend_high_i8x16_s(wb))));
-      const wc = v128.load(r + i);
-      c = i32x4.add(c, i32x4.add(i32x4.dot_i16x8_s(low, i16x8.extend_low_i8x16_s(wc)), i32x4.dot_i16x8_s(high, i16x8.extend_high_i8x16_s(wc))));
-      const wd = v128.load(s + i);
-      d = i32x4.add(d, i32x4.add(i32x4.dot_i16x8_s(low, i16x8.extend_low_i8x16_s(wd)), i32x4.dot_i16x8_s(high, i16x8.extend_high_i8x16_s(wd))));
+      a = i32x4.add(a, i32x4.add(i32x4.dot_i16x8_s(low, v128.load_ext<i8>(p, 0)), i32x4.dot_i16x8_s(high, v128.load_ext<i8>(p, 8))));
+      b = i32x4.add(b, i32x4.add(i32x4.dot_i16x8_s(low, v128.load_ext<i8>(p, 16)), i32x4.dot_i16x8_s(high, v128.load_ext<i8>(p, 24))));
+      c = i32x4.add(c, i32x4.add(i32x4.dot_i16x8_s(low, v128.load_ext<i8>(p, 32)), i32x4.dot_i16x8_s(high, v128.load_ext<i8>(p, 40))));
+      d = i32x4.add(d, i32x4.add(i32x4.dot_i16x8_s(low, v128.load_ext<i8>(p, 48)), i32x4.dot_i16x8_s(high, v128.load_ext<i8>(p, 56))));
     }
     const sum = f32x4.convert_i32x4_s(lanesSummed(a, b, c, d));
-    const o = <usize>j << 2;
     v128.store(y + o, f32x4.add(v128.load(bias + o), f32x4.mul(f32x4.mul(worth, v128.load(scales + o)), sum)));
   }
 }

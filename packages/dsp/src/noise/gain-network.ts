@@ -83,7 +83,18 @@ export function loadGainTrunk(kernel: KernelInstance, kernels: KernelModule): vo
   const { floats, bytes } = gainWeights(kernels);
   for (const [name, values] of Object.entries(floats))
     if (!(OF_BANDS as readonly string[]).includes(name)) kernel.floats(name, values.length).set(values);
-  for (const [name, values] of Object.entries(bytes)) kernel.bytes(name, values.length).set(values);
+  for (const [name, [, inputs]] of Object.entries(matrices)) {
+    const weights = bytes[kernelName(name, 'Weights')]!;
+    sideBySide(weights, inputs, kernel.bytes(kernelName(name, 'Weights'), weights.length));
+  }
+}
+
+/** The rows of a matrix as the kernel walks through them: of four rows sixteen weights each, then the next sixteen. */
+function sideBySide(weights: Int8Array, inputs: number, into: Int8Array): void {
+  let to = 0;
+  for (let row = 0; row * inputs < weights.length; row += 4)
+    for (let from = 0; from < inputs; from += 16)
+      for (let r = row; r < row + 4; r++, to += 16) into.set(weights.subarray(r * inputs + from, r * inputs + from + 16), to);
 }
 
 export const GAIN_TRUNK_SHAPE = [2 * GAIN_BANDS, HIDDEN, MAPS] as const;
