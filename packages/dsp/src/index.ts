@@ -63,6 +63,7 @@ export type { VoiceLoss } from './treatments/noise-reduction/loss-track.js';
 export { measurePrice, type NoisePrice, type PriceCurve } from './treatments/noise-reduction/price.js';
 export { OPINION_FRAMES, provideSuppressor, type Suppressor } from './noise/second-opinion.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
+export { GrowingList } from './measures/growing-list.js';
 export { LoudnessMeter, StepLoudness, stepFramesOf } from './measures/loudness.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';
 export { LevelMeter } from './measures/level-meter.js';

@@ -1,7 +1,7 @@
 import { dbToGain, StepLoudness, stepFramesOf, TruePeakLimiter, type ProcessorContext } from '@euphonos/dsp';
 import { AlignedRun, type DeliveryTarget } from '@euphonos/engine';
 import type { RawWriter } from './raw-file.js';
-import type { WorkLevel, WorkStep } from './work-level.js';
+import type { WorkLevel } from './work-level.js';
 
 /** Loudness this close to the target is called reached; three times this is left to the last correction. */
 const CLOSE_ENOUGH_LU = 0.1;
@@ -59,8 +59,9 @@ export async function loudnessWhenLimited(
 ): Promise<number | undefined> {
   const gain = dbToGain(gainDb);
   const stepFrames = stepFramesOf(context.sampleRateHz);
-  const near = stepsNearPeaks(level.steps, dbToGain(ceilingDbtp) / gain);
-  const lost = new Float64Array(level.steps.length + 1);
+  const { powers, energies, peaks } = level.steps;
+  const near = stepsNearPeaks(peaks, dbToGain(ceilingDbtp) / gain);
+  const lost = new Float64Array(powers.length + 1);
   /** Frames behind what the run has handed over, and before what it takes next. */
   let handed = 0;
   let taken = -1;
@@ -91,8 +92,8 @@ export async function loudnessWhenLimited(
   }
   run?.finish();
   const loudness = new StepLoudness();
-  level.steps.forEach(({ power, energy: before }, i) => {
-    const full = gain * gain * before;
+  powers.forEach((power, i) => {
+    const full = gain * gain * energies[i]!;
     loudness.add(power * gain * gain * (full > 0 ? Math.max(0, 1 - lost[i]! / full) : 1));
   });
   return loudness.integratedLufs;
@@ -105,9 +106,9 @@ function energy(samples: Float32Array, from: number, to: number): number {
 }
 
 /** 1 for the steps in which the limiter has something to do, or still has. */
-function stepsNearPeaks(steps: readonly WorkStep[], limit: number): Uint8Array {
-  const near = new Uint8Array(steps.length);
-  steps.forEach(({ peak }, i) => {
+function stepsNearPeaks(peaks: Float64Array, limit: number): Uint8Array {
+  const near = new Uint8Array(peaks.length);
+  peaks.forEach((peak, i) => {
     if (peak > limit) near.fill(1, Math.max(0, i - BEFORE_STEPS), i + 1 + AFTER_STEPS);
   });
   return near;

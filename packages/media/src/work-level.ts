@@ -1,20 +1,19 @@
-import { LoudnessMeter, stepFramesOf, TruePeakMeter, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { GrowingList, LoudnessMeter, stepFramesOf, TruePeakMeter, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 
-/** One step of 20 ms of the treated sound. */
-export interface WorkStep {
+/** Steps of 20 ms of the treated sound, whole ones only. */
+export interface WorkSteps {
   /** K-weighted mean square, all channels. */
-  readonly power: number;
+  readonly powers: Float64Array;
   /** Sum of squares, all channels. */
-  readonly energy: number;
+  readonly energies: Float64Array;
   /** Largest magnitude of any channel. */
-  readonly peak: number;
+  readonly peaks: Float64Array;
 }
 
 export interface WorkLevel {
   readonly integratedLufs: number | null;
   readonly truePeakDbtp: number | null;
-  /** Whole steps only. */
-  readonly steps: readonly WorkStep[];
+  readonly steps: WorkSteps;
 }
 
 /** What must be known of the treated sound to bring it to a level. */
@@ -22,9 +21,9 @@ export class LevelOfWork {
   readonly #loudness: LoudnessMeter;
   readonly #truePeak: TruePeakMeter;
   readonly #stepFrames: number;
-  readonly #powers: number[] = [];
-  readonly #energies: number[] = [];
-  readonly #peaks: number[] = [];
+  readonly #powers = new GrowingList();
+  readonly #energies = new GrowingList();
+  readonly #peaks = new GrowingList();
   #fill = 0;
   #energy = 0;
   #peak = 0;
@@ -73,7 +72,7 @@ export class LevelOfWork {
     return {
       integratedLufs: this.#loudness.integratedLufs ?? null,
       truePeakDbtp: Number.isFinite(truePeakDbtp) ? truePeakDbtp : null,
-      steps: this.#powers.map((power, i) => ({ power, energy: this.#energies[i]!, peak: this.#peaks[i]! })),
+      steps: { powers: this.#powers.values(), energies: this.#energies.values(), peaks: this.#peaks.values() },
     };
   }
 }

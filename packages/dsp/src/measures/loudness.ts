@@ -1,6 +1,7 @@
 import { Cascade } from '../filters/cascade.js';
 import type { KernelModule } from '../kernels/instance.js';
 import type { PlanarBlock } from '../processor.js';
+import { GrowingList } from './growing-list.js';
 import { kWeighting } from './k-weighting.js';
 
 /** Loudness of a weighted mean square, ITU-R BS.1770-5 eq. 2. */
@@ -18,25 +19,6 @@ const SHORT_TERM_STEPS = 150;
 /** Gating blocks of 400 ms overlap by 75 %: one every 100 ms. */
 const BLOCK_STEPS = 5;
 const ABSOLUTE_GATE_LUFS = -70;
-
-/** Doubles, appended without boxing: an hour of blocks is 288 KB. */
-class GrowingList {
-  #data = new Float64Array(1024);
-  #length = 0;
-
-  push(value: number): void {
-    if (this.#length === this.#data.length) {
-      const larger = new Float64Array(this.#length * 2);
-      larger.set(this.#data);
-      this.#data = larger;
-    }
-    this.#data[this.#length++] = value;
-  }
-
-  values(): Float64Array {
-    return this.#data.subarray(0, this.#length);
-  }
-}
 
 /** Steps of 20 ms with their mean squares, K-weighted and summed over the channels: everything that is told of loudness, from these alone. */
 export class StepLoudness {

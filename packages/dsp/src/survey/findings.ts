@@ -81,7 +81,7 @@ export type Finding = FindingFacts & {
 };
 
 /** What a survey of today says; one of an earlier version is made anew. */
-export const SURVEY_VERSION = 6;
+export const SURVEY_VERSION = 7;
 
 /** The measured condition of a recording. Findings stand in the order in which they are mended. */
 export interface Survey {

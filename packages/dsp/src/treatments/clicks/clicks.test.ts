@@ -39,6 +39,24 @@ test('finds every tick where it is, hardly anything else, and comes 20 dB closer
   expect(better.reduce((sum, db) => sum + db, 0) / places.length).toBeGreaterThan(20);
 });
 
+test('a mouth click that rings for 7 ms is taken out where it rings: 12 dB closer, and the hiss above it stays', () => {
+  const hiss = noise(-52, 4, 17);
+  const high = hiss.map((x, n) => x - 2 * (hiss[n - 1] ?? 0) + (hiss[n - 2] ?? 0));
+  const talk = mixed(voice(4, 110), high);
+  const heard = Float32Array.from(talk);
+  const at = [40_000, 90_100, 150_500];
+  for (const from of at)
+    for (let n = 0; n < 336; n++) heard[from + n]! += 0.2 * Math.exp((-4 * n) / 336) * Math.cos((2 * Math.PI * 2600 * n) / RATE_HZ);
+  const out = run(create({ longestMs: 10 }), [heard])[0]!;
+  const better = at.map((from) => sdrDb(talk, out, from, from + 336) - sdrDb(talk, heard, from, from + 336));
+  expect(Math.min(...better)).toBeGreaterThan(12);
+  // Differences of neighbours hold hardly anything but what lies above 8 kHz.
+  const upper = (x: Float32Array): Float32Array => x.map((_, n) => x[n]! - 3 * (x[n - 1] ?? 0) + 3 * (x[n - 2] ?? 0) - (x[n - 3] ?? 0));
+  const [before, after] = [upper(talk), upper(out)];
+  // Of a hiss, a twentieth of the cells stand out by chance; a filling made anew would come out under 0 dB.
+  for (const from of at) expect(sdrDb(before, after, from + 100, from + 336)).toBeGreaterThan(8);
+});
+
 test('what is no click stays to the last bit of a float', () => {
   const { out, events } = treated();
   const touched = (n: number): boolean => events.some(({ startFrame, endFrame }) => n >= startFrame && n < endFrame);

@@ -3,7 +3,7 @@ import { ArKernel } from '../../kernels/ar-kernel.js';
 import type { ProcessorContext, TreatmentEvent } from '../../processor.js';
 import { gainToDb } from '../../units.js';
 import { ClickDetector } from './click-detector.js';
-import { HighBand } from './high-band.js';
+import { StandingOut } from './standing-out.js';
 import { defineTreatment, type ListRow, type ParameterValues, type TreatmentProcessor } from '../definition.js';
 
 const parameters = {
@@ -40,8 +40,8 @@ const CELL_MS = 0.5;
 const AROUND_MS = 15;
 /** The click itself, and what it leaves in the prediction, do not count as its surroundings. */
 const APART_MS = 2;
-/** What rings longer is filled above the body of the voice only. */
-const SHORT_MS = 2.2;
+/** What rings longer is taken out of the bands in which it stands out. */
+const SHORT_MS = 1.4;
 /** A click has ended when the residual stays under so many times its median for this long. */
 const END_RATIO = 5;
 const END_MS = 0.25;
@@ -54,14 +54,14 @@ const EXCEPTION_MS = 8;
 /**
  * Clicks are found as they are heard: where a band stands out of what it holds around, and a small network takes it for a click
  * rather than for talk (./click-detector, learned). Short ones are replaced by least-squares AR interpolation (Godsill & Rayner 1998,
- * section 5.3; Janssen, Veldhuis & Vries 1986), of long ones what lies above the body of the voice.
+ * section 5.3; Janssen, Veldhuis & Vries 1986); of long ones what stands out is taken, band by band (./standing-out).
  */
 class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parameters> {
   readonly #onEvent: ((event: TreatmentEvent) => void) | undefined;
   readonly #perHop: number;
   readonly #cells: Float64Array;
   readonly #detectors: readonly ClickDetector[];
-  readonly #high: HighBand;
+  readonly #standingOut: StandingOut;
   readonly #sorted: Float64Array;
   readonly #long: ArKernel;
   readonly #most: number;
@@ -77,9 +77,9 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     this.#perHop = Math.min(this.hop / 4, Math.round(this.hop / ((CELL_MS / 1000) * context.sampleRateHz)));
     this.#cells = new Float64Array(8 * this.#perHop);
     this.#detectors = this.strips.map(() => new ClickDetector(context.kernels, context.sampleRateHz, this.hop, HOPS));
-    this.#high = new HighBand(context.sampleRateHz);
     this.#most = Math.ceil((15 / 1000) * context.sampleRateHz);
-    this.#damaged = new Float64Array(this.#most);
+    this.#damaged = new Float64Array(2 * this.#most);
+    this.#standingOut = new StandingOut(context.kernels, context.sampleRateHz, this.#most);
     this.#long = new ArKernel(
       context.kernels,
       Math.round((LONG_MODEL_MS / 1000) * context.sampleRateHz),
@@ -108,16 +108,18 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     const { perHop } = detector;
     detector.moveOn();
     // The last hop of the strip has come; what lies beside the one after the mended one is known now.
-    const last = (HOPS - 1) * perHop;
-    detector.hear(strip.x, last - 4, last + perHop - 4);
+    const newest = (HOPS - 1) * perHop;
+    detector.hear(strip.x, newest - 4, newest + perHop - 4);
     detector.compare((MENDED_HOP + 1) * perHop - 4, (MENDED_HOP + 2) * perHop - 4);
     for (let t = MENDED_HOP * perHop; t < (MENDED_HOP + 1) * perHop; t++) {
       if (detector.judge(t) < this.#leastSure) continue;
       const [from, to] = detector.extent(t);
-      if (!this.#repair(strip, t, from, to, frame)) continue;
+      const end = this.#repair(strip, t, from, to, frame);
+      if (end === null) continue;
       // What is mended is no click, and no measure for its neighbours.
-      detector.hear(strip.x, from - 4, to + 5);
-      detector.compare(Math.max(MENDED_HOP * perHop, from - 4), Math.min((MENDED_HOP + 1) * perHop, to + 5));
+      const last = Math.max(to, Math.ceil(end / detector.frameSamples));
+      detector.hear(strip.x, from - 4, last + 5);
+      detector.compare(Math.max(MENDED_HOP * perHop, from - 4), Math.min((MENDED_HOP + 1) * perHop, last + 5));
     }
   }
 
@@ -136,27 +138,29 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
     }
   }
 
-  /** Mends the click of frame `t` of the detector, which stands out in its frames [first, last]. False where it stays. */
-  #repair(strip: Strip, t: number, first: number, last: number, frame: number): boolean {
+  /** Mends the click of frame `t` of the detector, which stands out in its frames [first, last]. Where it ends in the strip; null where it stays. */
+  #repair(strip: Strip, t: number, first: number, last: number, frame: number): number | null {
     const { x, ar } = strip;
     const { frameSamples } = this.#detectors[strip.channel]!;
     const middle = Math.round(t * frameSamples);
     const recordingFrame = (n: number): number => frame + n - MENDED_HOP * this.hop;
     const near = (EXCEPTION_MS / 1000) * this.sampleRateHz;
-    if (this.#exceptions.some((at) => Math.abs(at - recordingFrame(middle)) < near)) return false;
+    if (this.#exceptions.some((at) => Math.abs(at - recordingFrame(middle)) < near)) return null;
     // A frame sees half of itself to either side.
     const from = Math.round((first + 1) * frameSamples);
     const to = Math.round((last - 1) * frameSamples) + 1;
     const found = to - from > (SHORT_MS / 1000) * this.sampleRateHz ? null : this.#shortOne(strip, middle, Math.round(frameSamples * 3));
-    const [start, end] = found ?? [Math.min(from, middle - 2) - 8, Math.max(to, middle + 2) + 8];
+    const [start, stop] = found ?? [Math.min(from, middle - 2) - 8, Math.max(to, middle + 2) + 8];
     // Seen through frames, a click is longer than it is.
     const seen = found ? 16 : 6 * frameSamples;
-    if (end - start > this.#longestFrames + seen || end - start > this.#most) return false;
-    this.#damaged.set(x.subarray(start, end));
+    if (stop - start > this.#longestFrames + seen || stop - start > this.#most) return null;
+    const most = Math.min(x.length, start + this.#damaged.length);
+    this.#damaged.set(x.subarray(start, most));
     if (found) {
-      this.#fill(ar, start, end);
-      this.#refine(x, start, end);
-    } else this.#high.fill(x, start, end, this.#long, MENDED_HOP * this.hop - this.hop / 2, 2 * this.hop);
+      this.#fill(ar, start, stop);
+      this.#refine(x, start, stop);
+    }
+    const end = found ? stop : this.#standingOut.lower(x, start, stop);
     let largest = 0;
     for (let i = 0; i < end - start; i++) largest = Math.max(largest, Math.abs(this.#damaged[i]! - x[start + i]!));
     this.#onEvent?.({
@@ -166,7 +170,7 @@ class Clicks extends RepairProcessor implements TreatmentProcessor<typeof parame
       endFrame: recordingFrame(end),
       amountDb: gainToDb(largest),
     });
-    return true;
+    return end;
   }
 
   /** Where a short click begins and ends, to the sample; null where it is no short one. */
