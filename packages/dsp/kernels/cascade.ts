@@ -158,8 +158,13 @@ export function cascadeProcess(frames: i32): void {
   }
 }
 
+/** Of what the last cascadeEnergy was given: its sum of squares, and its largest magnitude. */
+export let givenEnergy: f64 = 0;
+export let givenPeak: f32 = 0;
+
 /** Filters signal[0 … frames) and returns the sum of squares of the result, which is not kept. */
 export function cascadeEnergy(frames: i32): f64 {
+  lookAt(frames);
   runAll(frames);
   let sum: f64 = 0;
   for (let i: usize = 0; i < <usize>frames; i++) {
@@ -167,4 +172,29 @@ export function cascadeEnergy(frames: i32): f64 {
     sum += y * y;
   }
   return sum;
+}
+
+function lookAt(frames: i32): void {
+  let squares = f64x2.splat(0);
+  let most = f32x4.splat(0);
+  const whole = frames & ~3;
+  for (let o: usize = 0, end = <usize>whole << 2; o < end; o += 16) {
+    const x = v128.load(signal + o);
+    most = f32x4.pmax(most, f32x4.abs(x));
+    const low = f64x2.promote_low_f32x4(x);
+    const high = f64x2.promote_low_f32x4(v128.shuffle<f32>(x, x, 2, 3, 2, 3));
+    squares = f64x2.add(squares, f64x2.add(f64x2.mul(low, low), f64x2.mul(high, high)));
+  }
+  let energy = f64x2.extract_lane(squares, 0) + f64x2.extract_lane(squares, 1);
+  let peak = max<f32>(
+    max<f32>(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)),
+    max<f32>(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)),
+  );
+  for (let n = whole; n < frames; n++) {
+    const x = load<f32>(signal + (<usize>n << 2));
+    energy += <f64>x * <f64>x;
+    peak = max<f32>(peak, abs<f32>(x));
+  }
+  givenEnergy = energy;
+  givenPeak = peak;
 }

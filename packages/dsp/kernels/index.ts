@@ -5,7 +5,7 @@ export { noisePower, profilePower, noiseSlow, noisePresence, noiseSmooth, noiseL
 export { modelInput, modelOutput, modelState, modelSilent, modelFirst, modelFirstBias, modelInto, modelIntoBias, modelAgain, modelAgainBias, modelLast, modelLastBias, speechModelSetUp, speechModelStep } from './speech-model';
 export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './true-peak';
 export { control, limited, leastGain, limitedFrames, limiterSetUp, limiterProcess } from './limiter';
-export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, cascadeEnergy } from './cascade';
+export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, cascadeEnergy, givenEnergy, givenPeak } from './cascade';
 export { gateLines, gateKeys, gated, gateGains, gatePower, gateGain, gateOpen, gateHeldFrames, gateSetUp, gateReset, gateProcess } from './gate';
 export { strip, predictionError, modelWindow, models, missing, sides, incoming, outgoing, arUseOrder, arModel, arResidual, arTake, arSend, arFindBeyond, arHoldBeyond } from './autoregressive';
 export { arSetUp, arInterpolate } from './interpolation';

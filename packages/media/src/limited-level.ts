@@ -1,4 +1,4 @@
-import { dbToGain, StepLoudness, stepFramesOf, TruePeakLimiter, type ProcessorContext } from '@euphonos/dsp';
+import { dbToGain, type GrowingList, StepLoudness, stepFramesOf, TruePeakLimiter, type ProcessorContext } from '@euphonos/dsp';
 import { AlignedRun, type DeliveryTarget } from '@euphonos/engine';
 import type { RawWriter } from './raw-file.js';
 import type { WorkLevel } from './work-level.js';
@@ -61,41 +61,37 @@ export async function loudnessWhenLimited(
   const stepFrames = stepFramesOf(context.sampleRateHz);
   const { powers, energies, peaks } = level.steps;
   const near = stepsNearPeaks(peaks, dbToGain(ceilingDbtp) / gain);
-  const lost = new Float64Array(powers.length + 1);
-  /** Frames behind what the run has handed over, and before what it takes next. */
-  let handed = 0;
-  let taken = -1;
-  let run: AlignedRun | undefined;
-  const begin = (): AlignedRun =>
-    new AlignedRun(new TruePeakLimiter(context, { gainDb, ceilingDbtp }), context.channels, (out, source, frames) => {
-      for (let n = 0; n < frames;) {
-        const step = Math.floor((handed + n) / stepFrames);
-        const end = Math.min(frames, (step + 1) * stepFrames - handed);
-        for (let c = 0; c < context.channels; c++) lost[step]! += energy(source[c]!, n, end) * gain * gain - energy(out[c]!, n, end);
-        n = end;
-      }
-      handed += frames;
-    });
+  const lost = new Float32Array(powers.length + 1);
+  // One run over all of them: between two stretches the limiter is at rest. What comes out is late by what it looks ahead.
+  const due: { from: number; frames: number }[] = [];
+  const run = new AlignedRun(new TruePeakLimiter(context, { gainDb, ceilingDbtp }), context.channels, (out, source, frames) => {
+    for (let n = 0; n < frames;) {
+      const piece = due[0]!;
+      const step = Math.floor(piece.from / stepFrames);
+      const count = Math.min(frames - n, piece.frames, (step + 1) * stepFrames - piece.from);
+      for (let c = 0; c < context.channels; c++)
+        lost[step]! += energy(source[c]!, n, n + count) * gain * gain - energy(out[c]!, n, n + count);
+      n += count;
+      piece.from += count;
+      piece.frames -= count;
+      if (piece.frames === 0) due.shift();
+    }
+  });
   const wanted = (from: number, frames: number): boolean => {
     for (let step = Math.floor(from / stepFrames); step * stepFrames < from + frames; step++) if (near[step]) return true;
     return false;
   };
   for await (const { channels, frames, from } of raw.read(context.channels, wanted)) {
     onBlock();
-    if (from !== taken) {
-      run?.finish();
-      run = begin();
-      handed = from;
-    }
-    run!.push(channels, frames);
-    taken = from + frames;
+    due.push({ from, frames });
+    run.push(channels, frames);
   }
-  run?.finish();
+  run.finish();
   const loudness = new StepLoudness();
-  powers.forEach((power, i) => {
-    const full = gain * gain * energies[i]!;
-    loudness.add(power * gain * gain * (full > 0 ? Math.max(0, 1 - lost[i]! / full) : 1));
-  });
+  for (let i = 0; i < powers.length; i++) {
+    const full = gain * gain * energies.at(i);
+    loudness.add(powers.at(i) * gain * gain * (full > 0 ? Math.max(0, 1 - lost[i]! / full) : 1));
+  }
   return loudness.integratedLufs;
 }
 
@@ -106,10 +102,8 @@ function energy(samples: Float32Array, from: number, to: number): number {
 }
 
 /** 1 for the steps in which the limiter has something to do, or still has. */
-function stepsNearPeaks(peaks: Float64Array, limit: number): Uint8Array {
+function stepsNearPeaks(peaks: GrowingList, limit: number): Uint8Array {
   const near = new Uint8Array(peaks.length);
-  peaks.forEach((peak, i) => {
-    if (peak > limit) near.fill(1, Math.max(0, i - BEFORE_STEPS), i + 1 + AFTER_STEPS);
-  });
+  for (let i = 0; i < peaks.length; i++) if (peaks.at(i) > limit) near.fill(1, Math.max(0, i - BEFORE_STEPS), i + 1 + AFTER_STEPS);
   return near;
 }

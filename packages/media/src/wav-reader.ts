@@ -114,9 +114,10 @@ export async function* readPlainWav(path: string, place: WavPlace, signal?: Abor
 
 /** Whole numbers to fractions of full scale, as a decoder does: by the power of two. */
 function unpack(bytes: Buffer, codec: WavPlace['codec'], from: number, step: number, into: Float32Array, frames: number): void {
-  if (codec === 'pcm_s16le')
-    for (let n = 0, at = from; n < frames; n++, at += step) into[n] = (((bytes[at]! | (bytes[at + 1]! << 8)) << 16) >> 16) / 32_768;
-  else if (codec === 'pcm_s24le')
+  if (codec === 'pcm_s16le') {
+    const words = new DataView(bytes.buffer, bytes.byteOffset);
+    for (let n = 0, at = from; n < frames; n++, at += step) into[n] = words.getInt16(at, true) / 32_768;
+  } else if (codec === 'pcm_s24le')
     for (let n = 0, at = from; n < frames; n++, at += step)
       into[n] = (((bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16)) << 8) >> 8) / 8_388_608;
   else if (codec === 'pcm_s32le') for (let n = 0, at = from; n < frames; n++, at += step) into[n] = bytes.readInt32LE(at) / 2_147_483_648;

@@ -17,6 +17,11 @@ export class Cascade {
   readonly #signal: Float32Array;
   readonly #process: (frames: number) => void;
   readonly #energy: (frames: number) => number;
+  readonly #givenEnergy: { readonly value: number };
+  readonly #givenPeak: { readonly value: number };
+  /** Of what the last `sumOfSquares` was given: its own sum of squares, and its largest magnitude. */
+  energy = 0;
+  peak = 0;
 
   constructor(module: KernelModule, sections: readonly Section[]) {
     const pairs = Math.max(1, Math.ceil(sections.length / 2));
@@ -26,6 +31,8 @@ export class Cascade {
     this.#signal = kernel.floats('signal', MAX_BLOCK_FRAMES);
     this.#process = kernel.call('cascadeProcess');
     this.#energy = kernel.call('cascadeEnergy');
+    this.#givenEnergy = kernel.number('givenEnergy');
+    this.#givenPeak = kernel.number('givenPeak');
     for (let i = 0; i < pairs * 2; i++) this.#set(i, PASS);
     this.set(sections);
   }
@@ -61,10 +68,14 @@ export class Cascade {
   /** Filters samples[from … to) and returns the sum of squares of the result; the samples stay as they are. */
   sumOfSquares(samples: Float32Array, from: number, to: number): number {
     let sum = 0;
+    this.energy = 0;
+    this.peak = 0;
     for (let at = from; at < to; at += MAX_BLOCK_FRAMES) {
       const frames = Math.min(MAX_BLOCK_FRAMES, to - at);
       copyFrames(samples, at, this.#signal, 0, frames);
       sum += this.#energy(frames);
+      this.energy += this.#givenEnergy.value;
+      this.peak = Math.max(this.peak, this.#givenPeak.value);
     }
     return sum;
   }

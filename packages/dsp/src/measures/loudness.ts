@@ -102,20 +102,22 @@ export class LoudnessMeter extends StepLoudness {
   readonly #filters: Cascade[];
   readonly #weights: readonly number[];
   readonly #stepFrames: number;
-  readonly #onStep: ((power: number) => void) | undefined;
+  readonly #onStep: ((power: number, energy: number, peak: number) => void) | undefined;
+  #stepEnergy = 0;
+  #stepPeak = 0;
   #stepPower = 0;
   #stepFill = 0;
 
   /**
    * @param weights one a channel; 1 for left, right and centre, 1.41 for surrounds (BS.1770 table 3).
-   * @param onStep is told the power of every step (see `stepFramesOf`)
+   * @param onStep is told of every step (see `stepFramesOf`): its weighted mean square, and what came in: sum of squares, largest magnitude
    */
   constructor(
     kernels: KernelModule,
     sampleRateHz: number,
     channels: number,
     weights: readonly number[] = new Array<number>(channels).fill(1),
-    onStep?: (power: number) => void,
+    onStep?: (power: number, energy: number, peak: number) => void,
   ) {
     super();
     this.#weights = weights;
@@ -128,8 +130,12 @@ export class LoudnessMeter extends StepLoudness {
     let from = 0;
     while (from < frames) {
       const count = Math.min(frames - from, this.#stepFrames - this.#stepFill);
-      for (let c = 0; c < this.#filters.length; c++)
-        this.#stepPower += this.#filters[c]!.sumOfSquares(block[c]!, from, from + count) * this.#weights[c]!;
+      for (let c = 0; c < this.#filters.length; c++) {
+        const filter = this.#filters[c]!;
+        this.#stepPower += filter.sumOfSquares(block[c]!, from, from + count) * this.#weights[c]!;
+        this.#stepEnergy += filter.energy;
+        this.#stepPeak = Math.max(this.#stepPeak, filter.peak);
+      }
       from += count;
       this.#stepFill += count;
       if (this.#stepFill === this.#stepFrames) this.#endStep();
@@ -141,7 +147,9 @@ export class LoudnessMeter extends StepLoudness {
     this.#stepPower = 0;
     this.#stepFill = 0;
     this.add(power);
-    this.#onStep?.(power);
+    this.#onStep?.(power, this.#stepEnergy, this.#stepPeak);
+    this.#stepEnergy = 0;
+    this.#stepPeak = 0;
   }
 }
 
