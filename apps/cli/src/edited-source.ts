@@ -19,13 +19,22 @@ import {
   pausesEdit,
   placedChain,
   readArranged,
-  spanFrames,
+  reelFrames,
   type ClipsEdit,
   type PauseTone,
   type Span,
   type Track,
 } from '@euphonos/engine';
-import { asMediaError, ChannelFiles, decodeSound, RawWriter, readArrangedFiles, type DecodeReport } from '@euphonos/media';
+import {
+  asMediaError,
+  decodeSound,
+  RawWriter,
+  readArrangedFiles,
+  readReelSpan,
+  ReelReader,
+  type DecodeReport,
+  type ReelFiles,
+} from '@euphonos/media';
 import type { SoundPart } from './noise.js';
 import { findingsOf } from './survey.js';
 import { UsageError } from './usage.js';
@@ -68,6 +77,7 @@ export async function editedSource(
       ? await roomOf(sound, tracker.finish(), sampleRateHz, recordingFrames)
       : null;
     const document = createDocument({ id: 'file', name: path, lengthFrames: recordingFrames, sampleRateHz, channels: channels.length });
+    const reel: readonly ReelFiles[] = [{ startFrame: 0, frames: recordingFrames, paths }];
     let edited = document;
     for (const settings of wanted) {
       const edit = edits[settings.kind]!(edited.tracks[0]!, settings, sampleRateHz, tone);
@@ -76,14 +86,14 @@ export async function editedSource(
       edited = applyEdit(
         edited,
         edit.type === 'cut-spans' && edit.close
-          ? { ...edit, spans: await alignedIn(paths, edit.spans, edited.tracks[0]!, sampleRateHz) }
+          ? { ...edit, spans: await alignedIn(reel, edit.spans, edited.tracks[0]!, sampleRateHz) }
           : edit,
       );
     }
     const { clips, roomTone } = edited.tracks[0]! satisfies Track;
-    const arrangement = { clips, recordingFrames, sampleRateHz, tone: roomTone ? await makeTone(paths, roomTone, sampleRateHz) : null };
+    const arrangement = { clips, recordingFrames, sampleRateHz, tone: roomTone ? await makeTone(reel, roomTone, sampleRateHz) : null };
     return {
-      blocks: readArrangedFiles(paths, arrangement),
+      blocks: readArrangedFiles(reel, arrangement),
       frames: arrangedFrames(arrangement),
       chain: placedChain(chain, clips, sampleRateHz),
       levels: Levels.of(clips, recordingFrames, sampleRateHz),
@@ -97,17 +107,17 @@ export async function editedSource(
 
 /** Cuts at the places where the sound goes on best. */
 async function alignedIn(
-  paths: readonly string[],
+  reel: readonly ReelFiles[],
   spans: readonly Span[],
-  { clips, recordingFrames }: Track,
+  { clips, reel: recorded }: Track,
   sampleRateHz: number,
 ): Promise<Span[]> {
-  const files = await ChannelFiles.open(paths);
+  const files = await ReelReader.open(reel);
   try {
-    const arrangement = { clips, recordingFrames, sampleRateHz, tone: null };
+    const arrangement = { clips, recordingFrames: reelFrames(recorded), sampleRateHz, tone: null };
     return await alignCuts(
       spans,
-      (from, to) => readArranged(arrangement, paths.length, (start, end) => files.read(start, end), from, to),
+      (from, to) => readArranged(arrangement, files.channels, (start, end) => files.read(start, end), from, to),
       sampleRateHz,
       arrangedFrames(arrangement),
     );
@@ -118,13 +128,8 @@ async function alignedIn(
 
 const titleOf = (edit: ClipsEdit): string => ('title' in edit ? (edit.title ?? edit.type) : edit.type);
 
-async function makeTone(paths: readonly string[], span: Span, sampleRateHz: number): Promise<PlanarBlock> {
-  const files = await ChannelFiles.open(paths);
-  try {
-    return makeRoomTone(await files.read(span.startFrame, span.startFrame + spanFrames(span)), sampleRateHz);
-  } finally {
-    await files.close();
-  }
+async function makeTone(reel: readonly ReelFiles[], span: Span, sampleRateHz: number): Promise<PlanarBlock> {
+  return makeRoomTone(await readReelSpan(reel, span.startFrame, span.endFrame), sampleRateHz);
 }
 
 /** The room that the survey finds, and the gain at which its tone meets the room elsewhere. Clips stand as they were recorded. */

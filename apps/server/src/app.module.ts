@@ -43,7 +43,12 @@ export class EventsModule {}
 @Module({ controllers: [RecordingsController], providers: [RecordingsService], exports: [RecordingsService] })
 export class RecordingsModule {}
 
-@Module({ controllers: [SessionsController], providers: [SessionsService, HoldsService], exports: [SessionsService] })
+@Module({
+  imports: [RecordingsModule],
+  controllers: [SessionsController],
+  providers: [SessionsService, HoldsService],
+  exports: [SessionsService],
+})
 export class SessionsModule {}
 
 @Module({ controllers: [ProfilesController], providers: [ProfilesService], exports: [ProfilesService] })

@@ -26,8 +26,8 @@ export class DemoService implements OnApplicationBootstrap {
     if (!demoFolder || (await this.dataSource.manager.count(SessionEntity)) > 0) return;
     const files = (await readdir(demoFolder).catch(() => [])).filter((name) => name.endsWith('.flac'));
     for (const name of [...files.filter((file) => file !== FIRST), ...files.filter((file) => file === FIRST)]) {
-      const session = await this.recordings.bringIn(name, createReadStream(join(demoFolder, name)), undefined);
-      await this.dataSource.manager.update(SessionEntity, { id: session.id }, { name: `${DEMO_NAME} · ${name.replace('.flac', '')}` });
+      const { sessionId } = await this.recordings.bringIn(name, createReadStream(join(demoFolder, name)), undefined);
+      await this.dataSource.manager.update(SessionEntity, { id: sessionId }, { name: `${DEMO_NAME} · ${name.replace('.flac', '')}` });
       log.info({ name }, 'demo brought in');
     }
   }

@@ -38,8 +38,7 @@ describe('a recording that comes in', () => {
       recording: { fileName: 'Narrator, take 2.wav', facts: { lengthFrames: 192_000, channels: 1, sampleRateHz: 48000, notes: [] } },
     });
     expect(session.document!.tracks[0]).toMatchObject({
-      recordingId: session.recording.id,
-      recordingFrames: 192_000,
+      reel: [{ recordingId: session.recording.id, startFrame: 0, frames: 192_000 }],
       clips: [{ source: { startFrame: 0, endFrame: 192_000 } }],
     });
   });
@@ -85,7 +84,7 @@ describe('a recording that comes in', () => {
       ),
     );
     expect(six.recording.facts!.channels).toBe(6);
-    expect(six.document!.tracks[0]!.channels).toEqual([0, 1]);
+    expect(six.document!.tracks[0]!.reel[0]!.channels).toEqual([0, 1]);
     const fifth = await server.fetch(`recordings/${six.recording.id}/channels/4`, { headers: { range: 'bytes=0-3' } });
     expect(new Float32Array(await fifth.arrayBuffer())[0]).toBeCloseTo(0.4);
   });

@@ -13,6 +13,8 @@ export interface RecordingFacts {
   readonly figures: SoundFigures;
   /** What was odd about the file, in words: it ended early, samples were broken. */
   readonly notes: readonly string[];
+  /** When it began, in seconds of the day, where the file states it; recordings that were read before that was known do not say. */
+  readonly startSeconds?: number | null;
 }
 
 export interface RecordingView {

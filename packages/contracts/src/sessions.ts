@@ -46,12 +46,17 @@ export interface HoldView {
 export interface SessionView {
   readonly id: string;
   readonly name: string;
-  /** null until the recording has been read. */
+  /** null until its recordings have been read. */
   readonly document: SessionDocument | null;
   readonly revision: number;
   readonly createdAt: string;
   readonly updatedAt: string;
+  /** The first of its recordings. */
   readonly recording: RecordingView;
+  /** All of them, as they were brought in. */
+  readonly recordings: readonly RecordingView[];
+  /** It waits for more recordings before it gets its document. */
+  readonly gathering: boolean;
   /** Latest finished delivery, for the list. */
   readonly lastDelivery: { readonly passed: boolean; readonly integratedLufs: number | null; readonly finishedAt: string } | null;
 }

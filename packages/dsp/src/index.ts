@@ -94,6 +94,7 @@ export {
   type Survey,
   type ThirdOctave,
 } from './survey/findings.js';
+export { moveFinding } from './survey/move-finding.js';
 export { findingsFor, MOST_SURVEYED_CHANNELS } from './survey/findings-for.js';
 export type { SpanSeconds } from './span-seconds.js';
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';

@@ -11,6 +11,10 @@ export type EngineErrorCode =
   | 'span-outside'
   | 'passages-many'
   | 'tracks-one'
+  | 'tracks-many'
+  | 'reel-full'
+  | 'rate-other'
+  | 'length-other'
   | 'versions-many'
   | 'version-unknown'
   | 'target-range';

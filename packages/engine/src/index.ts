@@ -15,7 +15,19 @@ export {
   type Version,
 } from './document/document.js';
 export { spanFrames, type Span } from './document/span.js';
-export { createDocument, type RecordingFacts } from './document/create.js';
+export { addRecording, createDocument, newTrack, type Placing } from './document/create.js';
+export {
+  channelsFor,
+  liesInPart,
+  partAt,
+  partEnd,
+  partsIn,
+  reelChannels,
+  reelFrames,
+  type RecordingFacts,
+  type Reel,
+  type ReelPart,
+} from './document/reel.js';
 export { applyEdit, requireTrack, type Edit } from './document/edits.js';
 export { describeEdit, gestureKey } from './document/describe.js';
 export {

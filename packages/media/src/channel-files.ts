@@ -1,42 +1,72 @@
 import { open, type FileHandle } from 'node:fs/promises';
+import { createBlock } from '@euphonos/dsp';
 import { arrangedFrames, readArranged, type Arrangement } from '@euphonos/engine';
 import type { SoundBlock } from './sound-block.js';
 
 const BLOCK_FRAMES = 32768;
 
-/** Raw float files, one a channel, of which any span can be read; open until it is closed. */
-export class ChannelFiles {
-  private constructor(private readonly handles: readonly FileHandle[]) {}
+/** A recording on a reel as it lies on the disk: raw float files, one a channel that is heard. */
+export interface ReelFiles {
+  readonly startFrame: number;
+  readonly frames: number;
+  readonly paths: readonly string[];
+}
 
-  static async open(paths: readonly string[]): Promise<ChannelFiles> {
-    return new ChannelFiles(await Promise.all(paths.map((path) => open(path, 'r'))));
-  }
+/** Reads any span of the files of a reel, until it is closed. */
+export class ReelReader {
+  private constructor(private readonly parts: readonly (ReelFiles & { readonly handles: readonly FileHandle[] })[]) {}
 
-  /** Frames [startFrame, endFrame); silence where a file ends before. */
-  async read(startFrame: number, endFrame: number): Promise<Float32Array[]> {
-    return Promise.all(
-      this.handles.map(async (handle) => {
-        const samples = new Float32Array(endFrame - startFrame);
-        await handle.read(new Uint8Array(samples.buffer), 0, samples.byteLength, startFrame * 4);
-        return samples;
-      }),
+  static async open(reel: readonly ReelFiles[]): Promise<ReelReader> {
+    return new ReelReader(
+      await Promise.all(reel.map(async (part) => ({ ...part, handles: await Promise.all(part.paths.map((path) => open(path, 'r'))) }))),
     );
   }
 
+  get channels(): number {
+    return this.parts[0]?.handles.length ?? 0;
+  }
+
+  /** Frames [startFrame, endFrame) of the reel; silence between the recordings, and where a file ends before. */
+  async read(startFrame: number, endFrame: number): Promise<Float32Array[]> {
+    const out = createBlock(this.channels, endFrame - startFrame);
+    for (const part of this.parts) {
+      const from = Math.max(startFrame, part.startFrame);
+      const to = Math.min(endFrame, part.startFrame + part.frames);
+      if (from >= to) continue;
+      await Promise.all(
+        part.handles.map((handle, c) => {
+          const into = new Uint8Array(out[c]!.buffer, (from - startFrame) * 4, (to - from) * 4);
+          return handle.read(into, 0, into.length, (from - part.startFrame) * 4);
+        }),
+      );
+    }
+    return out;
+  }
+
   async close(): Promise<void> {
-    await Promise.all(this.handles.map((handle) => handle.close()));
+    await Promise.all(this.parts.flatMap(({ handles }) => handles.map((handle) => handle.close())));
+  }
+}
+
+/** One span of a reel. */
+export async function readReelSpan(reel: readonly ReelFiles[], startFrame: number, endFrame: number): Promise<Float32Array[]> {
+  const files = await ReelReader.open(reel);
+  try {
+    return await files.read(startFrame, endFrame);
+  } finally {
+    await files.close();
   }
 }
 
 /** The sound of a track before its chain, from its first frame to its last. */
-export async function* readArrangedFiles(paths: readonly string[], arrangement: Arrangement): AsyncGenerator<SoundBlock> {
-  const files = await ChannelFiles.open(paths);
+export async function* readArrangedFiles(reel: readonly ReelFiles[], arrangement: Arrangement): AsyncGenerator<SoundBlock> {
+  const files = await ReelReader.open(reel);
   const end = arrangedFrames(arrangement);
   try {
     for (let from = 0; from < end; from += BLOCK_FRAMES) {
       const frames = Math.min(BLOCK_FRAMES, end - from);
       yield {
-        channels: await readArranged(arrangement, paths.length, (start, stop) => files.read(start, stop), from, from + frames),
+        channels: await readArranged(arrangement, files.channels, (start, stop) => files.read(start, stop), from, from + frames),
         frames,
       };
     }

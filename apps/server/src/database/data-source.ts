@@ -3,22 +3,31 @@ import { JobEntity } from '../jobs/job.entity.js';
 import { ProfileEntity } from '../profiles/profile.entity.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
 import { RenderEntity } from '../renders/render.entity.js';
+import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
 import { SurveyEntity } from '../surveys/survey.entity.js';
 import { FirstTables1764000000000 } from './first-tables.migration.js';
 import { Holds1764400000000 } from './holds.migration.js';
+import { SessionRecordings1764500000000 } from './session-recordings.migration.js';
 import { Tracks1764300000000 } from './tracks.migration.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
-export const entities = [JobEntity, RecordingEntity, SessionEntity, RenderEntity, SurveyEntity, ProfileEntity];
+export const entities = [JobEntity, RecordingEntity, SessionEntity, SessionRecordingEntity, RenderEntity, SurveyEntity, ProfileEntity];
 
 /** Connection to PostgreSQL. Tables come from the migrations, never from the entities. */
 export const dataSourceOptions = (url: string): DataSourceOptions => ({
   type: 'postgres',
   url,
   entities,
-  migrations: [FirstTables1764000000000, Surveys1764100000000, Profiles1764200000000, Tracks1764300000000, Holds1764400000000],
+  migrations: [
+    FirstTables1764000000000,
+    Surveys1764100000000,
+    Profiles1764200000000,
+    Tracks1764300000000,
+    Holds1764400000000,
+    SessionRecordings1764500000000,
+  ],
   migrationsRun: true,
   synchronize: false,
   extra: { max: 8, connectionTimeoutMillis: 5000 },

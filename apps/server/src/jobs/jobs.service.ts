@@ -17,7 +17,9 @@ export interface JobHandler<Result> {
   /** The work itself. Long, cancellable, may run again after a crash: it changes nothing that others see. */
   run(job: JobEntity, control: { signal: AbortSignal; progress(share: number): void }): Promise<Result>;
   /** Writes the result, in the transaction that ends the job. */
-  store(manager: EntityManager, job: JobEntity, result: Result): Promise<void>;
+  store(manager: EntityManager, job: JobEntity, result: Result): Promise<JobEntity[] | void>;
+  /** Writes what follows from its failure, likewise. Jobs that are returned are announced afterwards. */
+  failed?(manager: EntityManager, job: JobEntity): Promise<JobEntity[] | void>;
 }
 
 const HEARTBEAT_MS = 2000;
@@ -139,7 +141,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     } catch (error) {
       if (this.#closing || (error instanceof MediaError && error.code === 'cancelled')) return;
       const { code, message } = answerTo(error);
-      await this.#end(job, 'failed', { code, message }, () => Promise.resolve());
+      await this.#end(job, 'failed', { code, message }, async (manager) => handler.failed?.(manager, job));
     }
   }
 
@@ -148,17 +150,19 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     job: JobEntity,
     state: 'done' | 'failed',
     problem: Problem | null,
-    store: (manager: EntityManager) => Promise<void>,
+    store: (manager: EntityManager) => Promise<JobEntity[] | void>,
   ): Promise<void> {
+    let next: readonly JobEntity[] = [];
     const ended = await this.dataSource.transaction(async (manager) => {
       const [, changed] = (await manager.query(
         `UPDATE job SET state = $4, problem = $5, progress = 1 WHERE id = $1 AND state = 'running' AND worker_id = $2 AND attempt = $3`,
         [job.id, this.#workerId, job.attempt, state, problem],
       )) as [unknown, number];
-      if (changed === 1) await store(manager);
+      if (changed === 1) next = (await store(manager)) ?? [];
       return changed === 1;
     });
     if (ended) await this.#publish({ ...job, state, problem, progress: 1 });
+    for (const follower of next) await this.announce(follower);
   }
 
   async #publish(job: JobEntity): Promise<void> {

@@ -24,6 +24,10 @@ export class RecordingEntity {
   @Column('text', { name: 'original_sha' })
   originalSha!: string;
 
+  /** The rate of the session that it joins; null for one of its own. */
+  @Column('int', { name: 'rate_hz', nullable: true })
+  rateHz!: number | null;
+
   @Column('jsonb', { nullable: true })
   facts!: RecordingFacts | null;
 

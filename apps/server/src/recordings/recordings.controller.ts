@@ -1,9 +1,12 @@
-import { Controller, Get, Param, ParseIntPipe, ParseUUIDPipe, Post, Query, Req, Res } from '@nestjs/common';
+import { Controller, Get, Param, ParseEnumPipe, ParseIntPipe, ParseUUIDPipe, Post, Query, Req, Res } from '@nestjs/common';
 import { ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { RecordingView } from '@euphonos/contracts';
+import type { Placing } from '@euphonos/engine';
 import type { Request, Response } from 'express';
 import { recordingView, RecordingsService } from './recordings.service.js';
 
+/** How several recordings make a session. */
+const PLACINGS: Readonly<Record<Placing, Placing>> = { tracks: 'tracks', sequence: 'sequence' };
 const A_YEAR_MS = 365 * 24 * 3600 * 1000;
 
 @ApiTags('recordings')
@@ -13,11 +16,19 @@ export class RecordingsController {
 
   @Post()
   @ApiConsumes('application/octet-stream')
-  @ApiOperation({ summary: 'Brings in a sound or video file (the raw bytes as body) and makes a session of it.' })
-  async bringIn(@Query('name') name: string | undefined, @Req() request: Request): Promise<{ sessionId: string; recordingId: string }> {
+  @ApiOperation({
+    summary:
+      'Brings in a sound or video file (the raw bytes as body) and makes a session of it, or adds it to one. With `placing` the session waits for more.',
+  })
+  bringIn(
+    @Query('name') name: string | undefined,
+    @Query('session', new ParseUUIDPipe({ optional: true })) sessionId: string | undefined,
+    @Query('placing', new ParseEnumPipe(PLACINGS, { optional: true })) placing: Placing | undefined,
+    @Req() request: Request,
+  ): Promise<{ sessionId: string; recordingId: string }> {
     const length = request.headers['content-length'];
-    const session = await this.recordings.bringIn(String(name ?? 'recording'), request, length === undefined ? undefined : Number(length));
-    return { sessionId: session.id, recordingId: session.recording.id };
+    const expected = length === undefined ? undefined : Number(length);
+    return this.recordings.bringIn(String(name ?? 'recording'), request, expected, { sessionId, placing });
   }
 
   @Get(':id')

@@ -2,16 +2,18 @@ import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import { MAX_NAME_LENGTH, type RecordingView } from '@euphonos/contracts';
-import { createDocument } from '@euphonos/engine';
+import type { Placing } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
-import { DataSource } from 'typeorm';
+import { DataSource, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
+import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
 import { WorkPool } from '../workers/work-pool.js';
+import { arrange, sessionName } from './arrange.js';
 import { RecordingEntity } from './recording.entity.js';
 
 export const recordingView = ({ id, fileName, sizeBytes, job, facts }: RecordingEntity): RecordingView => ({
@@ -30,9 +32,6 @@ export function cleanName(given: string): string {
   return printable.slice(0, MAX_NAME_LENGTH).join('').trim() || 'recording';
 }
 
-/** The name of a session made from a file: without its ending. */
-export const sessionName = (fileName: string): string => fileName.replace(/\.[A-Za-z0-9]{1,5}$/, '') || fileName;
-
 @Injectable()
 export class RecordingsService implements OnModuleInit {
   constructor(
@@ -47,22 +46,42 @@ export class RecordingsService implements OnModuleInit {
     this.jobs.register('read', {
       run: async (job, control) => {
         const recording = await this.find(job.subjectId);
-        return this.pool.read({ originalPath: this.store.path(recording.originalSha), mediaFolder: this.config.mediaFolder }, control);
+        const { originalSha, rateHz } = recording;
+        return this.pool.read({ originalPath: this.store.path(originalSha), mediaFolder: this.config.mediaFolder, rateHz }, control);
       },
       store: async (manager, job, { facts, blobs }) => {
         await manager.update(RecordingEntity, { id: job.subjectId }, { facts, blobs });
-        const recording = await manager.findOneByOrFail(RecordingEntity, { id: job.subjectId });
-        const document = createDocument({ id: recording.id, name: sessionName(recording.fileName), ...facts });
-        await manager.update(SessionEntity, { id: job.sessionId }, { document, revision: 1, updatedAt: new Date() });
+        return arrange(manager, job.sessionId, this.#readAgain);
       },
+      failed: (manager, job) => arrange(manager, job.sessionId, this.#readAgain),
     });
   }
 
+  readonly #readAgain = (manager: EntityManager, sessionId: string, recordingId: string): Promise<JobEntity> =>
+    this.jobs.create(manager, 'read', sessionId, recordingId);
+
+  /** No more recordings are to come: the session gets its document as soon as all have been read. */
+  async gathered(sessionId: string): Promise<void> {
+    const jobs = await this.dataSource.transaction(async (manager) => {
+      const { affected } = await manager.update(SessionEntity, { id: sessionId }, { gathering: false });
+      if (affected === 0) throw notFound('session');
+      return arrange(manager, sessionId, this.#readAgain);
+    });
+    for (const job of jobs) await this.jobs.announce(job);
+  }
+
   /**
-   * Takes a file as a stream and makes a session of it; reading it goes on as a job.
-   * @throws {AppProblem} `upload-incomplete`; {MediaError} `file-empty`, `disk-full`
+   * Takes a file as a stream and makes a session of it, or adds it to one (`into`); reading it goes on as a job. A new session may wait
+   * for more (`placing`: how they are placed then).
+   * @throws {AppProblem} `upload-incomplete`, `not-found`; {MediaError} `file-empty`, `disk-full`
    */
-  async bringIn(fileName: string, bytes: Readable, expectedBytes: number | undefined): Promise<SessionEntity> {
+  async bringIn(
+    fileName: string,
+    bytes: Readable,
+    expectedBytes: number | undefined,
+    into: { readonly sessionId?: string | undefined; readonly placing?: Placing | undefined } = {},
+  ): Promise<{ sessionId: string; recordingId: string }> {
+    if (into.sessionId && !(await this.dataSource.manager.existsBy(SessionEntity, { id: into.sessionId }))) throw notFound('session');
     const { sha, sizeBytes } = await this.store.put(bytes).catch((error: unknown) => {
       // A full disk also ends the stream; it is told as what it is.
       if (error instanceof MediaError) throw error;
@@ -72,27 +91,44 @@ export class RecordingsService implements OnModuleInit {
     if (expectedBytes !== undefined && sizeBytes !== expectedBytes) throw incomplete();
     if (sizeBytes === 0) throw new MediaError('file-empty', 'The file is empty (0 bytes). Was it copied completely?');
     const name = cleanName(fileName);
-    const sessionId = randomUUID();
+    const sessionId = into.sessionId ?? randomUUID();
     const recordingId = randomUUID();
-    let job!: JobEntity;
-    const session = await this.dataSource.transaction(async (manager) => {
-      job = await this.jobs.create(manager, 'read', sessionId, recordingId);
+    const job = await this.dataSource.transaction(async (manager) => {
+      const made = await this.jobs.create(manager, 'read', sessionId, recordingId);
+      // Who joins a session at work takes its rate.
+      const held = into.sessionId ? await manager.findOneByOrFail(SessionEntity, { id: sessionId }) : null;
+      const rateHz = held?.document?.sampleRateHz ?? null;
       const recording = await manager.save(
-        manager.create(RecordingEntity, { id: recordingId, fileName: name, sizeBytes, originalSha: sha, facts: null, blobs: null, job }),
-      );
-      return manager.save(
-        manager.create(SessionEntity, {
-          id: sessionId,
-          name: sessionName(name),
-          recording,
-          document: null,
-          revision: 0,
-          updatedAt: new Date(),
+        manager.create(RecordingEntity, {
+          id: recordingId,
+          fileName: name,
+          sizeBytes,
+          originalSha: sha,
+          rateHz,
+          facts: null,
+          blobs: null,
+          job: made,
         }),
       );
+      if (!held)
+        await manager.save(
+          manager.create(SessionEntity, {
+            id: sessionId,
+            name: sessionName(name),
+            recording,
+            document: null,
+            placing: into.placing ?? 'tracks',
+            gathering: into.placing !== undefined,
+            revision: 0,
+            updatedAt: new Date(),
+          }),
+        );
+      const place = held ? await manager.countBy(SessionRecordingEntity, { sessionId }) : 0;
+      await manager.save(manager.create(SessionRecordingEntity, { sessionId, recordingId, place }));
+      return made;
     });
     await this.jobs.announce(job);
-    return session;
+    return { sessionId, recordingId };
   }
 
   async find(id: string): Promise<RecordingEntity> {

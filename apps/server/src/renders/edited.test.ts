@@ -73,7 +73,8 @@ test('as long as the document states to the sample; cut, silent, lowered and fil
 test('a session that was stored before tracks had clips opens, and renders as it did', async () => {
   const { document, revision } = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
   const [track] = session.document!.tracks;
-  const { id, name, role, recordingId, channels, loop } = track!;
+  const { id, name, role, reel, loop } = track!;
+  const { recordingId, channels } = reel[0]!;
   const clip = {
     id: 'clip-1',
     recordingId,

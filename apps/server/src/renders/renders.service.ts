@@ -65,8 +65,13 @@ export class RendersService implements OnModuleInit {
 
   async #taskOf(track: Track): Promise<TrackTask> {
     const profile = track.noise?.kind === 'kept' ? (await this.profiles.find(track.noise.profileId)).file : null;
-    const { blobs } = await this.recordings.find(track.recordingId);
-    return { track, profile, channelPaths: track.channels.map((channel) => this.store.path(blobs!.channels[channel]!)) };
+    const reel = await Promise.all(
+      track.reel.map(async ({ recordingId, channels, startFrame, frames }) => {
+        const { blobs } = await this.recordings.find(recordingId);
+        return { startFrame, frames, paths: channels.map((channel) => this.store.path(blobs!.channels[channel]!)) };
+      }),
+    );
+    return { track, profile, reel };
   }
 
   /**

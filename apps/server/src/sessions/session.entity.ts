@@ -1,4 +1,4 @@
-import type { SessionDocument } from '@euphonos/engine';
+import type { Placing, SessionDocument } from '@euphonos/engine';
 import { Column, CreateDateColumn, Entity, JoinColumn, ManyToOne, PrimaryColumn, type Relation } from 'typeorm';
 import { RecordingEntity } from '../recordings/recording.entity.js';
 import { storedDocument } from './stored-document.js';
@@ -17,6 +17,14 @@ export class SessionEntity {
 
   @Column('jsonb', { nullable: true, transformer: storedDocument })
   document!: SessionDocument | null;
+
+  /** How its recordings are placed when it gets its document. */
+  @Column('text', { name: 'arrangement', default: 'tracks' })
+  placing!: Placing;
+
+  /** More recordings are to come before it gets its document. */
+  @Column('boolean', { default: false })
+  gathering!: boolean;
 
   @Column('int', { default: 0 })
   revision!: number;

@@ -1,7 +1,8 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, ParseUUIDPipe, Patch, Post, Put } from '@nestjs/common';
-import { ApiBody, ApiTags } from '@nestjs/swagger';
+import { ApiBody, ApiOperation, ApiTags } from '@nestjs/swagger';
 import { HoldSession, RenameSession, SaveDocument, type HoldView, type SavedDocument, type SessionView } from '@euphonos/contracts';
 import { WholeBody } from '../problems/whole-body.js';
+import { RecordingsService } from '../recordings/recordings.service.js';
 import { HoldsService } from './holds.service.js';
 import { SessionsService } from './sessions.service.js';
 
@@ -11,6 +12,7 @@ export class SessionsController {
   constructor(
     private readonly sessions: SessionsService,
     private readonly holds: HoldsService,
+    private readonly recordings: RecordingsService,
   ) {}
 
   @Get()
@@ -28,6 +30,13 @@ export class SessionsController {
   save(@Param('id', ParseUUIDPipe) id: string, @Body(new WholeBody(SaveDocument)) body: object): Promise<SavedDocument> {
     const { revision, document } = body as SaveDocument;
     return this.sessions.save(id, revision, document);
+  }
+
+  @Post(':id/gathered')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'No more recordings are to come: the session is made of those that it has, once they have been read.' })
+  gathered(@Param('id', ParseUUIDPipe) id: string): Promise<void> {
+    return this.recordings.gathered(id);
   }
 
   @Post(':id/hold')

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { SavedDocument, SessionView } from '@euphonos/contracts';
+import type { RecordingView, SavedDocument, SessionView } from '@euphonos/contracts';
 import { parseDocument, type SessionDocument } from '@euphonos/engine';
 import { DataSource, In, Not, IsNull } from 'typeorm';
 import { JobEntity } from '../jobs/job.entity.js';
@@ -7,6 +7,7 @@ import { StoreKeeper } from '../media-store/store-keeper.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
 import { recordingView } from '../recordings/recordings.service.js';
+import { SessionRecordingEntity } from './session-recording.entity.js';
 import { RenderEntity } from '../renders/render.entity.js';
 import { SessionEntity } from './session.entity.js';
 
@@ -38,6 +39,13 @@ export class SessionsService {
       where: { sessionId: In(sessions.map(({ id }) => id)), report: Not(IsNull()) },
       order: { finishedAt: 'ASC' },
     });
+    const held = await this.dataSource.manager.find(SessionRecordingEntity, {
+      where: { sessionId: In(sessions.map(({ id }) => id)) },
+      order: { place: 'ASC' },
+    });
+    const recordings = new Map<string, RecordingView[]>();
+    for (const { sessionId, recording } of held)
+      recordings.set(sessionId, [...(recordings.get(sessionId) ?? []), recordingView(recording)]);
     const latest = new Map(finished.map((render) => [render.sessionId, render]));
     return sessions.map((session) => {
       const last = latest.get(session.id);
@@ -49,6 +57,8 @@ export class SessionsService {
         createdAt: session.createdAt.toISOString(),
         updatedAt: session.updatedAt.toISOString(),
         recording: recordingView(session.recording),
+        recordings: recordings.get(session.id) ?? [],
+        gathering: session.gathering,
         lastDelivery: last?.report
           ? {
               passed: last.report.lines.every(({ passed }) => passed !== false),
@@ -67,7 +77,7 @@ export class SessionsService {
   async save(id: string, revision: number, given: unknown): Promise<SavedDocument> {
     const document = parseDocument(given);
     const session = await this.find(id);
-    this.#requireOwnRecording(session, document);
+    await this.#requireOwnRecordings(session, document);
     const updatedAt = new Date();
     const { affected } = await this.dataSource.manager.update(
       SessionEntity,
@@ -84,16 +94,19 @@ export class SessionsService {
     );
   }
 
-  #requireOwnRecording({ recording }: SessionEntity, document: SessionDocument): void {
-    const facts = recording.facts;
+  async #requireOwnRecordings({ id }: SessionEntity, document: SessionDocument): Promise<void> {
+    const held = await this.dataSource.manager.findBy(SessionRecordingEntity, { sessionId: id });
+    const facts = new Map(held.map(({ recordingId, recording }) => [recordingId, recording.facts]));
     for (const track of document.tracks)
-      if (
-        track.recordingId !== recording.id ||
-        !facts ||
-        track.recordingFrames !== facts.lengthFrames ||
-        track.channels.some((c) => c >= facts.channels)
-      )
-        throw new AppProblem(422, 'track-outside', `The track "${track.id}" asks for something that the recording does not have.`);
+      for (const part of track.reel) {
+        const known = facts.get(part.recordingId);
+        if (!known || part.frames !== known.lengthFrames || part.channels.some((c) => c >= known.channels))
+          throw new AppProblem(
+            422,
+            'track-outside',
+            `The track "${track.id}" asks for something that the recordings of this session do not have.`,
+          );
+      }
   }
 
   async rename(id: string, name: string): Promise<SessionView> {
@@ -102,13 +115,14 @@ export class SessionsService {
     return this.view(id);
   }
 
-  /** Forgets a session with its recording, renders and jobs, and frees their space unless another session uses it. */
+  /** Forgets a session with its recordings, renders and jobs, and frees their space unless another session uses it. */
   async remove(id: string): Promise<void> {
-    const { recording } = await this.find(id);
+    await this.find(id);
     await this.dataSource.transaction(async (manager) => {
+      const held = await manager.findBy(SessionRecordingEntity, { sessionId: id });
       // A job that is at work finds that its claim is gone, and writes nothing.
       await manager.delete(SessionEntity, { id });
-      await manager.delete(RecordingEntity, { id: recording.id });
+      await manager.delete(RecordingEntity, { id: In(held.map(({ recordingId }) => recordingId)) });
       await manager.delete(JobEntity, { sessionId: id });
     });
     void this.keeper.tidy();

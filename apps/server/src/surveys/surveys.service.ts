@@ -9,7 +9,7 @@ import { log } from '../log.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
-import { SessionEntity } from '../sessions/session.entity.js';
+import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { SurveyEntity } from './survey.entity.js';
 
@@ -57,9 +57,9 @@ export class SurveysService implements OnModuleInit {
     if (known && !outdated && !(again && (known.job.state === 'failed' || known.job.state === 'cancelled'))) return view(known);
     let job: JobEntity | undefined;
     await this.dataSource.transaction(async (manager) => {
-      const session = await manager.findOneByOrFail(SessionEntity, { recording: { id: recordingId } });
+      const { sessionId } = await manager.findOneByOrFail(SessionRecordingEntity, { recordingId });
       // Two may ask at once: the first one's row holds.
-      const made = await this.jobs.create(manager, 'survey', session.id, recordingId);
+      const made = await this.jobs.create(manager, 'survey', sessionId, recordingId);
       const rows = (
         known
           ? await manager.query(`UPDATE survey SET job_id = $2, survey = NULL WHERE recording_id = $1 AND job_id = $3 RETURNING job_id`, [

@@ -1,12 +1,15 @@
 import type { RecordingFacts, RenderReport } from '@euphonos/contracts';
 import type { ChainSpec, NoiseProfileFile } from '@euphonos/dsp';
 import type { Track, DeliveryTarget } from '@euphonos/engine';
+import type { ReelFiles } from '@euphonos/media';
 import type { MessagePort } from 'node:worker_threads';
 import type { RecordingBlobs } from '../recordings/recording.entity.js';
 
 /** What goes to a worker thread and comes back. Messages on the port: numbers are progress, 'cancel' cancels. */
 export interface ReadTask {
   readonly originalPath: string;
+  /** The rate of the session that it joins; null: its own, or the nearest that a session can have. */
+  readonly rateHz: number | null;
   readonly mediaFolder: string;
   readonly port: MessagePort;
 }
@@ -21,8 +24,8 @@ export interface TrackTask {
   readonly track: Track;
   /** The kept profile that the track uses, if it does. */
   readonly profile: NoiseProfileFile | null;
-  /** Files of the track's channels. */
-  readonly channelPaths: readonly string[];
+  /** Files of the recordings on its reel. */
+  readonly reel: readonly ReelFiles[];
 }
 
 export interface RenderTask {

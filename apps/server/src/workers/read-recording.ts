@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/contracts';
 import { ColumnMaker, createBlock, PeaksBuilder, SoundMeasure, type KernelModule } from '@euphonos/dsp';
-import { decodeSound, MediaError, newReport, probeSound, RawWriter, readingNotes, type SoundBlock } from '@euphonos/media';
+import { decodeSound, MediaError, statedStart, newReport, probeSound, RawWriter, readingNotes, type SoundBlock } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { ReadResult, ReadTask } from './protocol.js';
 
@@ -55,7 +55,7 @@ export async function readRecording(
 ): Promise<ReadResult> {
   const store = new DirectoryStore(task.mediaFolder);
   const found = await probeSound(task.originalPath);
-  const sampleRateHz = SESSION_RATES_HZ.includes(found.sampleRateHz) ? found.sampleRateHz : 48000;
+  const sampleRateHz = task.rateHz ?? (SESSION_RATES_HZ.includes(found.sampleRateHz) ? found.sampleRateHz : 48000);
   const report = newReport();
   const measure = new SoundMeasure(kernels, sampleRateHz, found.channels, found.loudnessWeights);
   const peaks = new PeaksBuilder();
@@ -93,6 +93,7 @@ export async function readRecording(
         lengthFrames: report.frames,
         figures: measure.finish(),
         notes: readingNotes(found, report, sampleRateHz),
+        startSeconds: await statedStart(task.originalPath),
       },
       blobs: {
         channels,

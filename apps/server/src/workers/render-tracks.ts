@@ -1,7 +1,18 @@
 import { makeRoomTone, profileFromFile, withoutDeep, type KernelModule, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
 import { readyFor } from '@euphonos/second-opinion';
-import { arrangedFrames, checkSheet, Levels, noiseSpans, placedChain, profilePassages, spanFrames } from '@euphonos/engine';
-import { collectSpan, mixTracks, readArrangedFiles, readChannelFiles, renderSound, type MixPart } from '@euphonos/media';
+import {
+  arrangedFrames,
+  checkSheet,
+  Levels,
+  noiseSpans,
+  partAt,
+  partEnd,
+  placedChain,
+  profilePassages,
+  reelChannels,
+  reelFrames,
+} from '@euphonos/engine';
+import { mixTracks, readArrangedFiles, readReelSpan, renderSound, type MixPart } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
 
@@ -13,38 +24,36 @@ function thinned(values: readonly number[], step: number): number[] {
 }
 
 async function profileOf(
-  { track, profile, channelPaths }: TrackTask,
+  { track, profile, reel }: TrackTask,
   sampleRateHz: number,
   kernels: KernelModule,
 ): Promise<NoiseProfile | undefined> {
-  const channels = channelPaths.length;
+  const channels = reelChannels(track.reel);
   if (profile) return profileFromFile(profile, sampleRateHz, channels);
   const spans = noiseSpans(track);
   if (spans.length === 0) return undefined;
   await readyFor(track.chain);
   return profilePassages({ sampleRateHz, channels, kernels }, track.chain, spans, (start, end) =>
-    collectSpan(readChannelFiles(channelPaths, start, end), 0, end - start),
+    readReelSpan(reel, start, Math.min(end, partEnd(partAt(track.reel, start)))),
   );
 }
 
 /** Room tone from its passage. */
-async function toneOf({ track: { roomTone }, channelPaths }: TrackTask, sampleRateHz: number): Promise<PlanarBlock | null> {
+async function toneOf({ track: { roomTone }, reel }: TrackTask, sampleRateHz: number): Promise<PlanarBlock | null> {
   if (!roomTone) return null;
-  return makeRoomTone(
-    await collectSpan(readChannelFiles(channelPaths, roomTone.startFrame, roomTone.endFrame), 0, spanFrames(roomTone)),
-    sampleRateHz,
-  );
+  return makeRoomTone(await readReelSpan(reel, roomTone.startFrame, roomTone.endFrame), sampleRateHz);
 }
 
 /** A track as it goes into a render: its sound, its chain at the places of its clips, their levels. */
 async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModule): Promise<MixPart & { readonly frames: number }> {
-  const { track, channelPaths } = task;
-  const { clips, recordingFrames, gainDb } = track;
+  const { track, reel } = task;
+  const { clips, gainDb } = track;
+  const recordingFrames = reelFrames(track.reel);
   const arrangement = { clips, recordingFrames, sampleRateHz, tone: await toneOf(task, sampleRateHz), kernels };
   return {
-    source: readArrangedFiles(channelPaths, arrangement),
+    source: readArrangedFiles(reel, arrangement),
     frames: arrangedFrames(arrangement),
-    context: { sampleRateHz, channels: channelPaths.length, kernels, noiseProfile: await profileOf(task, sampleRateHz, kernels) },
+    context: { sampleRateHz, channels: reelChannels(track.reel), kernels, noiseProfile: await profileOf(task, sampleRateHz, kernels) },
     chain: placedChain(track.chain, clips, sampleRateHz),
     levels: Levels.of(clips, recordingFrames, sampleRateHz),
     gainDb,

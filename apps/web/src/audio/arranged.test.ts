@@ -1,11 +1,12 @@
-import { applyEdit, CHUNK_FRAMES, createDocument } from '@euphonos/engine';
+import { applyEdit, CHUNK_FRAMES, createDocument, type ReelPart } from '@euphonos/engine';
 import { noise } from '../../../../packages/dsp/src/testing/signals.js';
 import { ArrangedReader, soundOf } from './arranged.js';
-import { fetchFrames } from './samples.js';
+import { fetchFrames, sourceOf } from './samples.js';
+import { oneRecording } from './testing/one-recording.js';
 
 const recording = noise(-40, 4, 6);
 const LENGTH = recording.length;
-const source = { recordingId: 'r', channels: [0], lengthFrames: LENGTH, sampleRateHz: 48_000 };
+const source = { ...oneRecording(LENGTH), sampleRateHz: 48_000 };
 const document = createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: 48_000, channels: 1 });
 const urls: string[] = [];
 
@@ -28,9 +29,30 @@ test('without an edit it is the recording; the last chunk is filled up with sile
   expect([chunk!.length, chunk![end - 1], chunk![end]]).toEqual([CHUNK_FRAMES, recording[LENGTH - 1], 0]);
 });
 
-test('channels stay apart', async () => {
-  await fetchFrames({ ...source, channels: [0, 3] }, 0, 8);
+const part = (recordingId: string, channels: readonly number[], startFrame: number, frames: number): ReelPart => ({
+  recordingId,
+  channels,
+  startFrame,
+  frames,
+});
+
+test('channels stay apart; one that serves twice is fetched once', async () => {
+  await fetchFrames(sourceOf([part('r', [0, 3], 0, LENGTH)]), 0, 8);
   expect(urls).toEqual(['/api/recordings/r/channels/0', '/api/recordings/r/channels/3']);
+  urls.length = 0;
+  const [left, right] = await fetchFrames(sourceOf([part('r', [2, 2], 0, LENGTH)]), 100, 108);
+  expect(urls).toEqual(['/api/recordings/r/channels/2']);
+  expect(left).toEqual(right);
+  expect(left!.buffer).not.toBe(right!.buffer);
+});
+
+test('of a reel each recording is asked for its own frames; between them is silence', async () => {
+  const source = sourceOf([part('r', [0], 0, 1000), part('s', [1], 5000, 500)]);
+  const [samples] = await fetchFrames(source, 900, 5200);
+  expect(urls).toEqual(['/api/recordings/r/channels/0', '/api/recordings/s/channels/1']);
+  expect(samples!.subarray(0, 100)).toEqual(recording.slice(900, 1000));
+  expect(samples!.subarray(100, 4100).every((x) => x === 0)).toBe(true);
+  expect(samples!.subarray(4100)).toEqual(recording.slice(0, 200));
 });
 
 test('a hundred clips next to each other are fetched once', async () => {

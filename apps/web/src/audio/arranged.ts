@@ -84,7 +84,7 @@ export class ArrangedReader {
       tone: await this.#tone,
       ...(kernels ? { kernels } : {}),
     };
-    return readArranged(arrangement, this.source.channels.length, this.#recording.read, startFrame, endFrame);
+    return readArranged(arrangement, this.source.channelCount, this.#recording.read, startFrame, endFrame);
   }
 
   /** One chunk for the monitor. */

@@ -1,9 +1,10 @@
 import { CHUNK_FRAMES } from '@euphonos/engine';
 import { Feeder } from './feeder.js';
 import { fetchFrames } from './samples.js';
+import { oneRecording } from './testing/one-recording.js';
 
 const CHUNKS = 400;
-const source = { recordingId: 'r', channels: [0], lengthFrames: CHUNKS * CHUNK_FRAMES - 100 };
+const source = { ...oneRecording(CHUNKS * CHUNK_FRAMES - 100) };
 const chunk = (index: number) => fetchFrames(source, index * CHUNK_FRAMES, Math.min(source.lengthFrames, (index + 1) * CHUNK_FRAMES));
 
 /** A server whose answers come when told to; every sample is the frame's chunk. */

@@ -238,10 +238,10 @@ export class Player {
   }
 
   async #start(): Promise<void> {
-    const { sampleRateHz, channels } = this.source;
+    const { sampleRateHz, channelCount } = this.source;
     const context = new AudioContext({ sampleRate: sampleRateHz, latencyHint: 'interactive' });
     this.#context = context;
-    const node = await createMonitorNode(context, channels.length, () => (this.#closed ? null : this.#supply.news));
+    const node = await createMonitorNode(context, channelCount, () => (this.#closed ? null : this.#supply.news));
     if (!node) return;
     node.port.onmessage = ({ data }) => this.#take(data as MonitorReport);
     node.onprocessorerror = () => {

@@ -1,18 +1,41 @@
+import { createBlock } from '@euphonos/dsp';
+import { partsIn, reelChannels, reelFrames, type Reel, type ReelPart, type Span } from '@euphonos/engine';
 import { fetchBytes } from '../api/client.js';
 
-/** Which channels of which recording samples are fetched from. */
+/** The recordings that samples are fetched from. */
 export interface SampleSource {
-  readonly recordingId: string;
-  readonly channels: readonly number[];
-  /** Of the recording. */
+  readonly reel: Reel;
+  /** How many channels come out. */
+  readonly channelCount: number;
+  /** Of the reel. */
   readonly lengthFrames: number;
 }
 
-/** Frames [startFrame, endFrame) of the source's channels; the span must lie in the recording. */
-export function fetchFrames({ recordingId, channels }: SampleSource, startFrame: number, endFrame: number): Promise<Float32Array[]> {
-  return Promise.all(
-    channels.map(async (channel) => new Float32Array(await fetchBytes(`${recordingId}/channels/${channel}`, startFrame * 4, endFrame * 4))),
-  );
+export const sourceOf = (reel: Reel): SampleSource => ({ reel, channelCount: reelChannels(reel), lengthFrames: reelFrames(reel) });
+
+/** Frames [startFrame, endFrame) of the reel; silence between its recordings. */
+export async function fetchFrames({ reel, channelCount }: SampleSource, startFrame: number, endFrame: number): Promise<Float32Array[]> {
+  const pieces = await Promise.all(partsIn(reel, { startFrame, endFrame }).map(({ part, span }) => fetchPart(part, span)));
+  const [only] = pieces;
+  if (pieces.length === 1 && only!.channels[0]!.length === endFrame - startFrame) return only!.channels;
+  const out = createBlock(channelCount, Math.max(0, endFrame - startFrame));
+  for (const { channels, atFrame } of pieces) channels.forEach((samples, c) => out[c]!.set(samples, atFrame - startFrame));
+  return out;
+}
+
+/** A span of the reel that lies in a part; a channel that serves twice is fetched once. */
+async function fetchPart({ recordingId, channels, startFrame }: ReelPart, span: Span) {
+  const [from, to] = [span.startFrame - startFrame, span.endFrame - startFrame];
+  const fetched = new Map<number, Promise<Float32Array>>();
+  for (const channel of channels)
+    if (!fetched.has(channel))
+      fetched.set(
+        channel,
+        fetchBytes(`${recordingId}/channels/${channel}`, from * 4, to * 4).then((bytes) => new Float32Array(bytes)),
+      );
+  const samples = await Promise.all(channels.map((channel) => fetched.get(channel)!));
+  // Each is its own, since whoever gets them may hand them over to another thread.
+  return { channels: samples.map((one, c) => (channels.indexOf(channels[c]!) === c ? one : one.slice())), atFrame: span.startFrame };
 }
 
 const PIECE_FRAMES = 1 << 16;
@@ -30,7 +53,7 @@ export class RecordingReader {
   readonly read = async (startFrame: number, endFrame: number): Promise<Float32Array[]> => {
     const first = Math.floor(startFrame / PIECE_FRAMES);
     const last = Math.floor((endFrame - 1) / PIECE_FRAMES);
-    const out = this.source.channels.map(() => new Float32Array(Math.max(0, endFrame - startFrame)));
+    const out = createBlock(this.source.channelCount, Math.max(0, endFrame - startFrame));
     // Long spans are read once and are not worth keeping.
     if (last - first > MOST_PIECES / 4) return fetchFrames(this.source, startFrame, endFrame);
     const pieces = await Promise.all(Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => this.#piece(first + i)));

@@ -2,10 +2,11 @@ import { parseChain, takeNoiseProfile } from '@euphonos/dsp';
 import { CHUNK_FRAMES, MemoryPass, plainClip } from '@euphonos/engine';
 import { kernels, mixed, noise, RATE_HZ, voice } from '../../../../packages/dsp/src/testing/signals.js';
 import { ChainMemory, type MemoryNews, type MemoryRequest } from './chain-memory.js';
+import { oneRecording } from '../audio/testing/one-recording.js';
 
 const LENGTH = 8 * CHUNK_FRAMES + 777;
 const recording = mixed(voice(7, 120), noise(-55, 7, 2)).slice(0, LENGTH);
-const source = { recordingId: 'r', channels: [0], lengthFrames: LENGTH, sampleRateHz: RATE_HZ };
+const source = { ...oneRecording(LENGTH), sampleRateHz: RATE_HZ };
 const profile = takeNoiseProfile(kernels, [noise(-55, 1, 5)], RATE_HZ);
 const whole = parseChain({ treatments: [{ kind: 'noise-reduction', mode: 'follow', network: 'light' }, { kind: 'gate' }] });
 const plain = [plainClip('a', 0, { startFrame: 0, endFrame: LENGTH })];

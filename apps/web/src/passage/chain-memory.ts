@@ -88,12 +88,12 @@ export class ChainMemory {
   }
 
   #begin(request: MemoryRequest): Running {
-    const { sampleRateHz, channels } = this.source;
+    const { sampleRateHz, channelCount } = this.source;
     const { whole, profile, sound } = request;
     const { live, prepared } = splitChain(whole);
     const reader = new ArrangedReader(this.source, sound, undefined, this.kernels);
     const before = this.#unchanged(request);
-    const context = { sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile: profile ?? undefined };
+    const context = { sampleRateHz, channels: channelCount, kernels: this.kernels, noiseProfile: profile ?? undefined };
     const pass = new MemoryPass(context, live, whole, reader.lengthFrames, memoryKey(whole), before);
     const lengthFrames = reader.lengthFrames;
     const source = (index: number): Promise<Float32Array[]> => reader.chunk(index);

@@ -3,6 +3,7 @@ import { applyEdit, createDocument } from '@euphonos/engine';
 import { joined, kernels, mixed, noise, RATE_HZ, sine } from '../../../../packages/dsp/src/testing/signals.js';
 import { soundOf } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
+import { oneRecording } from '../audio/testing/one-recording.js';
 
 const word = (hz: number): Float32Array => sine(hz, -20, 2).map((x, n) => x * Math.sin((Math.PI * n) / 96_000));
 const recording = mixed(joined(new Float32Array(96_000), word(300), word(1000), word(200), new Float32Array(48_000)), noise(-50, 9, 2));
@@ -11,7 +12,7 @@ const profile = takeNoiseProfile(kernels, [recording.subarray(0, 90_000)], RATE_
 const spec = parseChain({
   treatments: [{ kind: 'high-pass', cutoffHz: 120 }, { kind: 'noise-reduction', reductionDb: 15 }, { kind: 'gate' }],
 });
-const source = { recordingId: 'r', channels: [0], lengthFrames: LENGTH, sampleRateHz: RATE_HZ };
+const source = { ...oneRecording(LENGTH), sampleRateHz: RATE_HZ };
 const document = createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE_HZ, channels: 1 });
 const whole = { startFrame: 0, endFrame: LENGTH };
 

@@ -78,7 +78,7 @@ export class FiguresComputer {
   get #context() {
     return {
       sampleRateHz: this.source.sampleRateHz,
-      channels: this.source.channels.length,
+      channels: this.source.channelCount,
       kernels: this.kernels,
       noiseProfile: this.#profile,
     };
@@ -112,7 +112,7 @@ export class FiguresComputer {
   /** Loudness and floor of each lane over a span, up to its first minute. */
   async figures(span: Span): Promise<Record<Lane, LaneFigures>> {
     const meters = { source: this.#meters(), removed: this.#meters(), result: this.#meters() };
-    const removed = createBlock(this.source.channels.length, MAX_BLOCK_FRAMES);
+    const removed = createBlock(this.source.channelCount, MAX_BLOCK_FRAMES);
     await this.#run(span, (source, result, frames) => {
       for (let c = 0; c < removed.length; c++) for (let n = 0; n < frames; n++) removed[c]![n] = source[c]![n]! - result[c]![n]!;
       for (const [lane, block] of [

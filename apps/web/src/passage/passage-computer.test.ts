@@ -2,6 +2,7 @@ import { BUCKET_VALUES, COLUMN_FLOOR_DBFS, COLUMN_STEP_DB, parseChain, takeNoise
 import { chainRun } from '@euphonos/engine';
 import { joined, kernels, mixed, noise, RATE_HZ, sine } from '../../../../packages/dsp/src/testing/signals.js';
 import { PassageComputer, TILE_BUCKETS, TILE_COLUMNS, TILE_ROWS } from './passage-computer.js';
+import { oneRecording } from '../audio/testing/one-recording.js';
 
 const word = (hz: number): Float32Array => sine(hz, -20, 2).map((x, n) => x * Math.sin((Math.PI * n) / 96_000));
 const recording = mixed(joined(new Float32Array(96_000), word(300), word(1000), word(200), new Float32Array(48_000)), noise(-50, 9, 2));
@@ -9,7 +10,7 @@ const profile = takeNoiseProfile(kernels, [recording.subarray(0, 90_000)], RATE_
 const spec = parseChain({
   treatments: [{ kind: 'high-pass', cutoffHz: 120 }, { kind: 'noise-reduction', reductionDb: 15 }, { kind: 'gate' }],
 });
-const source = { recordingId: 'r', channels: [0], lengthFrames: recording.length, sampleRateHz: RATE_HZ };
+const source = { ...oneRecording(recording.length), sampleRateHz: RATE_HZ };
 
 /** Answers ranges of the recording's samples, as the server does. */
 beforeAll(() => {

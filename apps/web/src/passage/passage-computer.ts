@@ -68,7 +68,7 @@ export class PassageComputer {
   get #context() {
     return {
       sampleRateHz: this.source.sampleRateHz,
-      channels: this.source.channels.length,
+      channels: this.source.channelCount,
       kernels: this.kernels,
       noiseProfile: this.#profile,
     };
@@ -194,7 +194,7 @@ export class PassageComputer {
   }
 
   async #make(index: number, pieces: Map<number, Promise<Piece>>): Promise<Piece> {
-    const { lengthFrames, channels } = this.source;
+    const { lengthFrames, channelCount } = this.source;
     const start = index * PIECE_FRAMES;
     const end = Math.min(lengthFrames, start + PIECE_FRAMES);
     let run = this.#running;
@@ -209,16 +209,16 @@ export class PassageComputer {
     const samples = await fetchFrames(this.source, from, Math.min(lengthFrames, end + latency));
     const heard = await this.#throughClips(samples, from);
     const result = new Float32Array(end - start);
-    const input = createBlock(channels.length, MAX_BLOCK_FRAMES);
-    const output = createBlock(channels.length, MAX_BLOCK_FRAMES);
+    const input = createBlock(channelCount, MAX_BLOCK_FRAMES);
+    const output = createBlock(channelCount, MAX_BLOCK_FRAMES);
     for (let frame = heardTo; frame < end + latency; frame += MAX_BLOCK_FRAMES) {
       const frames = Math.min(MAX_BLOCK_FRAMES, end + latency - frame);
-      for (let c = 0; c < channels.length; c++) for (let n = 0; n < frames; n++) input[c]![n] = heard[c]![frame - from + n] ?? 0;
+      for (let c = 0; c < channelCount; c++) for (let n = 0; n < frames; n++) input[c]![n] = heard[c]![frame - from + n] ?? 0;
       run.chain.process(input, output, frames);
       for (let n = Math.max(0, start + latency - frame); n < frames; n++) {
         let sum = 0;
-        for (let c = 0; c < channels.length; c++) sum += output[c]![n]!;
-        result[frame + n - latency - start] = sum / channels.length;
+        for (let c = 0; c < channelCount; c++) sum += output[c]![n]!;
+        result[frame + n - latency - start] = sum / channelCount;
       }
     }
     run.nextFrame = end;

@@ -148,7 +148,7 @@ export class Passage {
   async restChunk(index: number): Promise<Float32Array[]> {
     const rest = this.#rest!;
     await rest.ready;
-    return rest.remote.restChunk(index, this.source.channels.length);
+    return rest.remote.restChunk(index, this.source.channelCount);
   }
 
   async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number): Promise<Uint8Array> {

@@ -1,6 +1,7 @@
 import { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, type FrequencyAxis } from '@euphonos/dsp';
 import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/contracts';
-import type { Lane } from '@euphonos/engine';
+import { partsIn, type Lane } from '@euphonos/engine';
+import type { SampleSource } from '../audio/samples.js';
 import { fetchBytes } from '../api/client.js';
 import type { Passage } from './passage.js';
 import { TILE_BUCKETS, TILE_COLUMNS, TILE_ROWS } from './passage-computer.js';
@@ -31,15 +32,13 @@ export interface WaveTile {
   readonly bucketFrames: number;
 }
 
-interface PictureSource {
-  readonly recordingId: string;
-  readonly lengthFrames: number;
+interface PictureSource extends SampleSource {
   readonly sampleRateHz: number;
-  readonly recordingChannels: number;
-  readonly channels: readonly number[];
+  /** How many channels each recording has. */
+  readonly allChannels: ReadonlyMap<string, number>;
 }
 
-/** Tiles for the strips, in frames of the recording: from the server where it has them ready, from the passage worker otherwise. */
+/** Tiles for the strips, in frames of the reel: from the server where it has them ready, from the passage worker otherwise. */
 export class Pictures {
   readonly #spectrograms: TileQueue<SpectrogramTile>;
   readonly #waves: TileQueue<WaveTile>;
@@ -102,23 +101,23 @@ export class Pictures {
   }
 
   #coarse(asker: string, startFrame: number, endFrame: number): SpectrogramTile[] {
-    const { recordingId, lengthFrames } = this.source;
-    const total = Math.floor(lengthFrames / COARSE_HOP_FRAMES);
     const tileFrames = COARSE_COLUMNS * COARSE_HOP_FRAMES;
-    return this.#cover(startFrame, endFrame, tileFrames).flatMap((index) => {
-      const first = index * COARSE_COLUMNS;
-      const columns = Math.min(COARSE_COLUMNS, total - first);
-      if (columns <= 0) return [];
-      const tile = this.#spectrograms.want(asker, { key: `coarse/${index}`, version: 0 }, async () => ({
-        levels: new Uint8Array(await fetchBytes(`${recordingId}/spectrogram`, first * COARSE_ROWS, (first + columns) * COARSE_ROWS)),
-        columns,
-        rows: COARSE_ROWS,
-        startFrame: index * tileFrames,
-        columnFrames: COARSE_HOP_FRAMES,
-        axis: 'log' as const,
-      }));
-      return tile ? [tile] : [];
-    });
+    return partsIn(this.source.reel, { startFrame, endFrame }).flatMap(({ part, span }) =>
+      tilesOver(span.startFrame - part.startFrame, span.endFrame - part.startFrame, tileFrames).flatMap((index) => {
+        const first = index * COARSE_COLUMNS;
+        const columns = Math.min(COARSE_COLUMNS, Math.floor(part.frames / COARSE_HOP_FRAMES) - first);
+        if (columns <= 0) return [];
+        const tile = this.#spectrograms.want(asker, { key: `coarse/${part.startFrame}/${index}`, version: 0 }, async () => ({
+          levels: new Uint8Array(await fetchBytes(`${part.recordingId}/spectrogram`, first * COARSE_ROWS, (first + columns) * COARSE_ROWS)),
+          columns,
+          rows: COARSE_ROWS,
+          startFrame: part.startFrame + index * tileFrames,
+          columnFrames: COARSE_HOP_FRAMES,
+          axis: 'log' as const,
+        }));
+        return tile ? [tile] : [];
+      }),
+    );
   }
 
   wave(lane: Lane, startFrame: number, endFrame: number, framesPerPx: number, asker: string = lane): WaveTile[] {
@@ -136,32 +135,35 @@ export class Pictures {
     });
   }
 
-  /** The stored peaks merge all channels of the recording: good when all of them are used. */
+  /** The stored peaks merge all channels of a recording: good when all of them are used. */
   get #peaksFit(): boolean {
+    const { reel, allChannels, lengthFrames, sampleRateHz } = this.source;
     return (
-      this.source.channels.length === this.source.recordingChannels ||
-      this.source.lengthFrames > MOST_TREATED_SECONDS * this.source.sampleRateHz
+      lengthFrames > MOST_TREATED_SECONDS * sampleRateHz ||
+      reel.every(({ recordingId, channels }) => new Set(channels).size === allChannels.get(recordingId))
     );
   }
 
   #peaks(asker: string, startFrame: number, endFrame: number, framesPerPx: number): WaveTile[] {
-    const { recordingId, lengthFrames } = this.source;
     const wished = Math.floor(Math.log(framesPerPx / BUCKET_FRAMES) / Math.log(LEVEL_RATIO));
-    const level = Math.max(0, Math.min(peakLevelCount(lengthFrames) - 1, wished));
-    const bucketFrames = BUCKET_FRAMES * LEVEL_RATIO ** level;
-    const total = bucketCount(lengthFrames, level);
-    const offset = levelOffset(lengthFrames, level);
-    return this.#cover(startFrame, endFrame, PEAK_PIECE * bucketFrames).flatMap((index) => {
-      const first = index * PEAK_PIECE;
-      const count = Math.min(PEAK_PIECE, total - first);
-      if (count <= 0) return [];
-      const bytes = BUCKET_VALUES * 4;
-      const tile = this.#waves.want(asker, { key: `peaks/${level}/${index}`, version: 0 }, async () => ({
-        buckets: new Float32Array(await fetchBytes(`${recordingId}/peaks`, (offset + first) * bytes, (offset + first + count) * bytes)),
-        startFrame: first * bucketFrames,
-        bucketFrames,
-      }));
-      return tile ? [tile] : [];
+    const bytes = BUCKET_VALUES * 4;
+    return partsIn(this.source.reel, { startFrame, endFrame }).flatMap(({ part, span }) => {
+      const level = Math.max(0, Math.min(peakLevelCount(part.frames) - 1, wished));
+      const bucketFrames = BUCKET_FRAMES * LEVEL_RATIO ** level;
+      const offset = levelOffset(part.frames, level);
+      return tilesOver(span.startFrame - part.startFrame, span.endFrame - part.startFrame, PEAK_PIECE * bucketFrames).flatMap((index) => {
+        const first = index * PEAK_PIECE;
+        const count = Math.min(PEAK_PIECE, bucketCount(part.frames, level) - first);
+        if (count <= 0) return [];
+        const tile = this.#waves.want(asker, { key: `peaks/${part.startFrame}/${level}/${index}`, version: 0 }, async () => ({
+          buckets: new Float32Array(
+            await fetchBytes(`${part.recordingId}/peaks`, (offset + first) * bytes, (offset + first + count) * bytes),
+          ),
+          startFrame: part.startFrame + first * bucketFrames,
+          bucketFrames,
+        }));
+        return tile ? [tile] : [];
+      });
     });
   }
 
@@ -172,8 +174,12 @@ export class Pictures {
 
   /** Indices of the tiles that cover a stretch. */
   #cover(startFrame: number, endFrame: number, tileFrames: number): number[] {
-    const first = Math.max(0, Math.floor(startFrame / tileFrames));
-    const last = Math.floor((Math.min(endFrame, this.source.lengthFrames) - 1) / tileFrames);
-    return Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => first + i);
+    return tilesOver(startFrame, Math.min(endFrame, this.source.lengthFrames), tileFrames);
   }
+}
+
+function tilesOver(startFrame: number, endFrame: number, tileFrames: number): number[] {
+  const first = Math.max(0, Math.floor(startFrame / tileFrames));
+  const last = Math.floor((endFrame - 1) / tileFrames);
+  return Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => first + i);
 }

@@ -3,6 +3,7 @@ import { CHUNK_FRAMES, chainRun, MemoryPass } from '@euphonos/engine';
 import { parseChain } from '@euphonos/dsp';
 import { joined, kernels, levelDb, mixed, noise, RATE_HZ, voice } from '../../../../packages/dsp/src/testing/signals.js';
 import { PreparedSound } from './prepared-sound.js';
+import { oneRecording } from '../audio/testing/one-recording.js';
 
 const LENGTH = 7 * CHUNK_FRAMES + 1234;
 const recording = ((): Float32Array => {
@@ -17,7 +18,7 @@ const spec = parseChain({
     { kind: 'spots', id: 's', spots: [{ way: 'lower', startSeconds: 2, endSeconds: 2.4, lowHz: 300, highHz: 900, reductionDb: 30 }] },
   ],
 });
-const source = { recordingId: 'r', channels: [0], lengthFrames: LENGTH, sampleRateHz: RATE_HZ };
+const source = { ...oneRecording(LENGTH), sampleRateHz: RATE_HZ };
 
 beforeEach(() => {
   globalThis.fetch = (async (_: unknown, init: RequestInit) => {

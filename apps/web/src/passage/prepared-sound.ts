@@ -48,7 +48,7 @@ export class PreparedSound {
   }
 
   async #make(key: string, spec: ChainSpec, noiseProfile: NoiseProfile | undefined, index: number): Promise<Float32Array[]> {
-    const { channels, sampleRateHz } = this.source;
+    const { channelCount, sampleRateHz } = this.source;
     const { lengthFrames } = this.#reader;
     const start = index * CHUNK_FRAMES;
     const end = start + CHUNK_FRAMES;
@@ -63,7 +63,7 @@ export class PreparedSound {
       // Without what it should remember, one that goes on is better than one that begins here.
       if (began || run?.nextFrame !== start) {
         from = Math.max(0, Math.min(start - leadFrames(spec, sampleRateHz), began?.startFrame ?? Infinity));
-        const chain = new Chain({ sampleRateHz, channels: channels.length, kernels: this.kernels, noiseProfile, startFrame: from }, spec);
+        const chain = new Chain({ sampleRateHz, channels: channelCount, kernels: this.kernels, noiseProfile, startFrame: from }, spec);
         chain.goOnAt(from);
         run = { chain, nextFrame: start, exact: from === 0 || began !== null || chain.rememberingStages === 0 };
       }
@@ -73,18 +73,16 @@ export class PreparedSound {
     const latency = run.chain.latencyFrames;
     const heardTo = from === start && start > 0 ? start + latency : from;
     const samples =
-      heardTo < lengthFrames
-        ? await this.#reader.read(heardTo, Math.min(lengthFrames, end + latency))
-        : channels.map(() => new Float32Array(0));
-    const result = createBlock(channels.length, CHUNK_FRAMES);
-    const input = createBlock(channels.length, MAX_BLOCK_FRAMES);
-    const output = createBlock(channels.length, MAX_BLOCK_FRAMES);
+      heardTo < lengthFrames ? await this.#reader.read(heardTo, Math.min(lengthFrames, end + latency)) : createBlock(channelCount, 0);
+    const result = createBlock(channelCount, CHUNK_FRAMES);
+    const input = createBlock(channelCount, MAX_BLOCK_FRAMES);
+    const output = createBlock(channelCount, MAX_BLOCK_FRAMES);
     // What is remembered is read on the grid.
     const most = recall ? GRID_FRAMES : MAX_BLOCK_FRAMES;
     for (let frame = heardTo; frame < end + latency; frame += most) {
       const frames = Math.min(most, end + latency - frame);
       if (recall?.nextFrame('chain', frame) === frame) recall.read('chain', frame, run.chain);
-      for (let c = 0; c < channels.length; c++) {
+      for (let c = 0; c < channelCount; c++) {
         input[c]!.fill(0);
         input[c]!.set(samples[c]!.subarray(frame - heardTo, Math.min(samples[c]!.length, frame - heardTo + frames)));
       }
@@ -92,7 +90,7 @@ export class PreparedSound {
       run.chain.process(input, output, frames);
       const skip = Math.max(0, start + latency - frame);
       if (skip < frames)
-        for (let c = 0; c < channels.length; c++) result[c]!.set(output[c]!.subarray(skip, frames), frame + skip - latency - start);
+        for (let c = 0; c < channelCount; c++) result[c]!.set(output[c]!.subarray(skip, frames), frame + skip - latency - start);
     }
     run.nextFrame = end;
     this.#running = run;

@@ -3,6 +3,7 @@ import { applyEdit, CHUNK_FRAMES, createDocument } from '@euphonos/engine';
 import { kernels, levelDb, noise, RATE_HZ } from '../../../../packages/dsp/src/testing/signals.js';
 import { soundOf } from '../audio/arranged.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
+import { oneRecording } from '../audio/testing/one-recording.js';
 
 const channels = [noise(-30, 3, 1), noise(-30, 3, 2), noise(-30, 3, 3)];
 const LENGTH = channels[0]!.length;
@@ -16,7 +17,7 @@ beforeAll(() => {
   }) as unknown as typeof fetch;
 });
 const track = (channel: number, more: Partial<RestTrack> = {}): RestTrack => ({
-  source: { recordingId: 'r', channels: [channel], lengthFrames: LENGTH, sampleRateHz: RATE_HZ },
+  source: { ...oneRecording(LENGTH, channel), sampleRateHz: RATE_HZ },
   sound: soundOf(plain),
   chain: { treatments: [] },
   gainDb: 0,

@@ -47,7 +47,7 @@ export class RestSound {
   async #profileOf({ noise, source, chain }: RestTrack): Promise<NoiseProfile | undefined> {
     if (noise === null || !Array.isArray(noise)) return (noise as NoiseProfile | null) ?? undefined;
     const reader = new RecordingReader(source);
-    const context = { sampleRateHz: source.sampleRateHz, channels: source.channels.length, kernels: this.kernels };
+    const context = { sampleRateHz: source.sampleRateHz, channels: source.channelCount, kernels: this.kernels };
     return profilePassages(context, chain, noise as readonly Span[], (start, end) =>
       reader.read(start, Math.min(end, source.lengthFrames)),
     );

@@ -35,7 +35,7 @@ export function TopBar() {
         <Step to="/" title="Intake" end />
         {id && session?.history && (
           <>
-            <SurveyStep id={id} recordingId={session.recording.id} />
+            <SurveyStep id={id} recordingId={activeTrack(session)?.reel[0]?.recordingId ?? session.recording.id} />
             <Step to={`/sessions/${id}/treat`} title="Treat" note={`${active} of ${treatments.length} on`} />
             <Step
               to={`/sessions/${id}/hand-over`}
@@ -69,9 +69,7 @@ export function TopBar() {
 function SurveyStep({ id, recordingId }: { readonly id: string; readonly recordingId: string }) {
   const { view } = useSurvey(recordingId);
   const track = useApp(({ session }) => activeTrack(session));
-  const left = useFindings(recordingId)?.filter(
-    ({ suggestion }) => suggestion !== null && track !== null && !isTaken(track, suggestion),
-  ).length;
+  const left = useFindings()?.filter(({ suggestion }) => suggestion !== null && track !== null && !isTaken(track, suggestion)).length;
   const state = view?.job.state;
   const note =
     left !== undefined

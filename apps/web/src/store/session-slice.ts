@@ -1,6 +1,6 @@
 import { createSlice, isDraft, original, type PayloadAction } from '@reduxjs/toolkit';
 import type { RecordingView, SessionView } from '@euphonos/contracts';
-import { record, redo, startHistory, undo, type Track, type Edit, type History } from '@euphonos/engine';
+import { record, redo, startHistory, undo, type Edit, type History, type Reel, type Track } from '@euphonos/engine';
 import { sameDocument, type Draft } from './drafts.js';
 
 /** Edits of one control that follow each other within this time are one step of the history. */
@@ -19,6 +19,8 @@ export interface SessionState {
   readonly id: string;
   readonly name: string;
   readonly recording: RecordingView;
+  /** All that the session holds, whether they lie on a track or not. */
+  readonly recordings: readonly RecordingView[];
   readonly history: History | null;
   readonly revision: number;
   readonly save: SaveState;
@@ -48,6 +50,7 @@ export const sessionSlice = createSlice({
         id: view.id,
         name: view.name,
         recording: view.recording,
+        recordings: view.recordings,
         revision: view.revision,
         editedAt: 0,
         trackId: null,
@@ -128,9 +131,13 @@ export function activeTrack(session: SessionState | null): Track | null {
   return tracks.find(({ id }) => id === session?.trackId) ?? tracks[0] ?? null;
 }
 
+/** Whether places of one are places of the other, as far as both go. */
+const sameReel = (a: Reel, b: Reel): boolean =>
+  a.every(({ recordingId, startFrame }, i) => !b[i] || (b[i].recordingId === recordingId && b[i].startFrame === startFrame));
+
 /** The track that is heard and seen: the one that is worked on, or what it was in the version that is shown. */
 export function shownTrack(session: SessionState | null, shownVersion: string | null): Track | null {
   const active = activeTrack(session);
   const version = session?.history?.present.versions.find(({ id }) => id === shownVersion);
-  return version?.tracks.find(({ id, recordingId }) => id === active?.id && recordingId === active.recordingId) ?? active;
+  return version?.tracks.find(({ id, reel }) => id === active?.id && sameReel(reel, active.reel)) ?? active;
 }

@@ -16,6 +16,8 @@ const view = (revision = 3): SessionView => ({
   createdAt: '',
   updatedAt: '',
   lastDelivery: null,
+  recordings: [],
+  gathering: false,
   recording: {
     id: 'r',
     fileName: 'n.wav',

@@ -81,7 +81,7 @@ export function SessionRoom() {
       </main>
     );
   return (
-    <WorkbenchProvider recording={session.recording}>
+    <WorkbenchProvider recordings={session.recordings} sampleRateHz={session.history!.present.sampleRateHz}>
       <Outlet />
       <Elsewhere sessionId={id} onTaken={load} />
       <ListeningBar />

@@ -37,7 +37,7 @@ test('other tracks are rendered with their channels, clips and levels, and fed t
   expect(passage.setRest).toHaveBeenCalledWith([
     expect.objectContaining({
       gainDb: -6,
-      source: expect.objectContaining({ channels: [1], lengthFrames: 480_000 }),
+      source: expect.objectContaining({ reel: [expect.objectContaining({ channels: [1] })], lengthFrames: 480_000 }),
       noise: [{ startFrame: 0, endFrame: 40_000 }],
     }),
   ]);

@@ -1,8 +1,9 @@
 import { profileFromFile, type ChainSpec } from '@euphonos/dsp';
-import { endOf, noiseSpans, type Track } from '@euphonos/engine';
+import { endOf, noiseSpans, reelChannels, type Track } from '@euphonos/engine';
 import { getProfileFile } from '../api/client.js';
 import { soundOf } from '../audio/arranged.js';
 import type { Player } from '../audio/player.js';
+import { sourceOf } from '../audio/samples.js';
 import type { Passage } from '../passage/passage.js';
 import type { RestTrack } from '../passage/rest-sound.js';
 
@@ -37,11 +38,12 @@ export class Mixing {
   }
 
   async #restOf(track: Track): Promise<RestTrack> {
-    const { recordingId, recordingFrames, channels, chain, gainDb, noise } = track;
-    const kept = noise?.kind === 'kept' ? profileFromFile(await getProfileFile(noise.profileId), this.sampleRateHz, channels.length) : null;
+    const { reel, chain, gainDb, noise } = track;
+    const kept =
+      noise?.kind === 'kept' ? profileFromFile(await getProfileFile(noise.profileId), this.sampleRateHz, reelChannels(reel)) : null;
     const spans = noiseSpans(track);
     return {
-      source: { recordingId, channels, lengthFrames: recordingFrames, sampleRateHz: this.sampleRateHz },
+      source: { ...sourceOf(reel), sampleRateHz: this.sampleRateHz },
       sound: soundOf(track),
       chain,
       gainDb,

@@ -1,5 +1,5 @@
 import type { NoiseProfile } from '@euphonos/dsp';
-import { mixedTracks, type ChainPrice } from '@euphonos/engine';
+import { mixedTracks, type ChainPrice, type Reel } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { createContext, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { toast } from 'sonner';
@@ -76,12 +76,13 @@ const tellTrouble = (error: unknown): void => {
 };
 
 interface Props {
-  readonly recording: RecordingView;
+  readonly recordings: readonly RecordingView[];
+  readonly sampleRateHz: number;
   readonly children: ReactNode;
 }
 
 /** Opens the sound and the pictures of the session's track and keeps them in step with the store. */
-export function WorkbenchProvider({ recording, children }: Props) {
+export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props) {
   const track = useApp(({ session, listening }) => shownTrack(session, listening.shownVersion));
   const lane = useApp(({ listening }) => listening.lane);
   const aside = useApp(({ listening }) => listening.aside);
@@ -89,17 +90,19 @@ export function WorkbenchProvider({ recording, children }: Props) {
   const looping = useApp(({ listening }) => listening.looping);
   const equalLoudness = useApp(({ listening }) => listening.equalLoudness);
   const [workbench, setWorkbench] = useState<Workbench | null>(null);
-  const channels = track?.channels.join(',') ?? '';
+  // An edit leaves the reel alone, but for one that puts another recording on it, or hears another channel.
+  const reel = track ? JSON.stringify(track.reel) : '';
 
   useEffect(() => {
-    const made = new Workbench(recording, channels.split(',').map(Number), tellTrouble);
+    if (reel === '') return undefined;
+    const made = new Workbench(recordings, JSON.parse(reel) as Reel, sampleRateHz, tellTrouble);
     window.euphonosWorkbench = made;
     setWorkbench(made);
     return () => {
       made.close();
       window.euphonosWorkbench = undefined;
     };
-  }, [recording, channels]);
+  }, [recordings, reel, sampleRateHz]);
 
   useEffect(() => {
     if (workbench && track) workbench.setTrack(track);

@@ -2,6 +2,7 @@ import { defaultTreatment, type TreatmentSettings } from '@euphonos/dsp';
 import { createDocument, type Track, type NoiseSource, type Span } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { Workbench } from './workbench.js';
+import { reelOf } from '../../../../packages/engine/src/testing/documents.js';
 
 interface Lanes<T> {
   source: T;
@@ -53,7 +54,7 @@ beforeEach(() => {
   passage.version = 0;
   passage.figures.mockResolvedValue(lufs(-20, -35, -21));
   passage.profile.mockResolvedValue({ frameSize: 2048 });
-  workbench = new Workbench(recording, [0], (error) => troubles.push(error));
+  workbench = new Workbench([recording], reelOf(recording.facts!.lengthFrames), 48_000, (error) => troubles.push(error));
 });
 afterEach(() => {
   workbench.close();
@@ -137,8 +138,9 @@ test('says what its figures are of, and shows none of another span', async () =>
   workbench.setLoop(span);
   expect([workbench.figuresOf, workbench.figures]).toEqual(['loop', null]);
   const hour = new Workbench(
-    { ...recording, facts: { ...recording.facts, lengthFrames: 172_800_000 } } as RecordingView,
-    [0],
+    [{ ...recording, facts: { ...recording.facts, lengthFrames: 172_800_000 } } as RecordingView],
+    reelOf(172_800_000),
+    48_000,
     () => undefined,
   );
   expect(hour.figuresOf).toBe('first minute');

@@ -1,9 +1,20 @@
 import { profileFromFile, type ChainSpec, type LevelTrack, type NoiseProfile } from '@euphonos/dsp';
-import { aloneChain, endOf, narrowBandChain, placedChain, type ChainPrice, type Track, type Lane, type Span } from '@euphonos/engine';
+import {
+  aloneChain,
+  endOf,
+  narrowBandChain,
+  placedChain,
+  type ChainPrice,
+  type Track,
+  type Lane,
+  type Reel,
+  type Span,
+} from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
 import { getProfileFile } from '../api/client.js';
 import { wholeSound, type TrackSound } from '../audio/arranged.js';
 import { Player } from '../audio/player.js';
+import { sourceOf } from '../audio/samples.js';
 import { TimeView } from '../drawing/time-view.js';
 import { TileBitmaps } from '../drawing/tile-bitmaps.js';
 import { fetchLevels } from '../passage/levels.js';
@@ -39,7 +50,7 @@ export class Workbench {
   #soundChanged = false;
   #places: Places | undefined;
   #levels: Promise<LevelTrack> | undefined;
-  readonly #recordingId: string;
+  readonly reel: Reel;
   #spec: ChainSpec | null = null;
   #profile: NoiseProfile | null = null;
   readonly #noise: NoiseFollower;
@@ -56,21 +67,22 @@ export class Workbench {
   #chainChanged = false;
 
   constructor(
-    recording: RecordingView,
-    channels: readonly number[],
+    recordings: readonly RecordingView[],
+    reel: Reel,
+    sampleRateHz: number,
     private readonly onTrouble: (error: unknown) => void,
   ) {
-    const { lengthFrames, sampleRateHz, channels: recordingChannels } = recording.facts!;
-    const source = { recordingId: recording.id, channels, lengthFrames, sampleRateHz, recordingChannels };
+    const source = { ...sourceOf(reel), sampleRateHz };
+    const { lengthFrames } = source;
     this.sampleRateHz = sampleRateHz;
     this.recordingFrames = lengthFrames;
-    this.#recordingId = recording.id;
+    this.reel = reel;
     this.#sound = wholeSound(source);
     this.#figuresSpan = { startFrame: 0, endFrame: lengthFrames };
     this.passage = new Passage(source);
     this.#noise = new NoiseFollower({
       profile: (spans, spec) => this.passage.profile(spans, spec),
-      kept: async (profileId) => profileFromFile(await getProfileFile(profileId), sampleRateHz, channels.length),
+      kept: async (profileId) => profileFromFile(await getProfileFile(profileId), sampleRateHz, source.channelCount),
       take: (profile) => this.#takeProfile(profile),
       onTrouble,
     });
@@ -83,7 +95,8 @@ export class Workbench {
     this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble);
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);
-    this.pictures = new Pictures(source, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
+    const allChannels = new Map(recordings.map(({ id, facts }) => [id, facts?.channels ?? 0]));
+    this.pictures = new Pictures({ ...source, allChannels }, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
   }
 
   /** The clips that are heard and seen. */
@@ -99,7 +112,7 @@ export class Workbench {
 
   /** Levels of the recording over time; fetched once. */
   levels(): Promise<LevelTrack> {
-    this.#levels ??= fetchLevels(this.#recordingId, this.recordingFrames, this.sampleRateHz);
+    this.#levels ??= fetchLevels(this.reel, this.sampleRateHz);
     this.#levels.catch(() => (this.#levels = undefined));
     return this.#levels;
   }

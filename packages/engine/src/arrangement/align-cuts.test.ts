@@ -4,7 +4,7 @@ import { kernels, levelDb, mixed, noise, RATE_HZ, sine } from '../../../dsp/src/
 import { plainClip } from '../document/clip.js';
 import { cutSpans } from '../document/clip-edits.js';
 import { runThrough } from '../offline/run-through.js';
-import { fresh, trackOf } from '../testing/documents.js';
+import { fresh, reelOf, trackOf } from '../testing/documents.js';
 import { alignCuts } from './align-cuts.js';
 import { readArranged } from './arranged-sound.js';
 import { endOf } from './places.js';
@@ -13,7 +13,7 @@ import { endOf } from './places.js';
 const sound = mixed(mixed(sine(50, -30, 12), sine(100, -36, 12)), mixed(sine(150, -40, 12), noise(-75, 12, 3)));
 const LENGTH = sound.length;
 const read = (from: number, to: number) => Promise.resolve([sound.subarray(from, to)]);
-const track = { ...trackOf(fresh()), recordingFrames: LENGTH, clips: [plainClip('c1', 0, { startFrame: 0, endFrame: LENGTH })] };
+const track = { ...trackOf(fresh()), reel: reelOf(LENGTH), clips: [plainClip('c1', 0, { startFrame: 0, endFrame: LENGTH })] };
 /** Cuts whose lengths are no periods of the hum. */
 const spans = [1.5, 3.1, 4.7, 6.3, 7.9].map((at, i) => ({
   startFrame: Math.round(at * RATE_HZ),

@@ -5,7 +5,7 @@ import { plainClip, type Clip } from '../document/clip.js';
 import { cutSpans, fillSpans, levelSpans, shapeClip, splitAt } from '../document/clip-edits.js';
 import { moveClips } from '../document/clip-moves.js';
 import type { Track } from '../document/document.js';
-import { fresh, trackOf } from '../testing/documents.js';
+import { fresh, reelOf, trackOf } from '../testing/documents.js';
 import { readArranged } from './arranged-sound.js';
 import { Levels, lineDb } from './levels.js';
 import { endOf } from './places.js';
@@ -158,7 +158,7 @@ test.each([
 });
 
 test('ten thousand clips: a second in the middle is read and levelled without going through all of them', async () => {
-  const long = { ...track, recordingFrames: 1_000_000, clips: [plainClip('c1', 0, span(0, 1_000_000))] };
+  const long = { ...track, reel: reelOf(1_000_000), clips: [plainClip('c1', 0, span(0, 1_000_000))] };
   const clips = levelSpans(
     splitAt(
       long,

@@ -1,4 +1,5 @@
 import { clipEnd, offsetOf, type Clip } from '../document/clip.js';
+import { partAt, type Reel } from '../document/reel.js';
 import type { Span } from '../document/span.js';
 
 type Clips = readonly Clip[];
@@ -107,14 +108,20 @@ export class Placer {
 /** Clips that stand in no order of the recording are looked through this far back. */
 const LOOK_BACK = 8;
 
+/** From where on what stands before a clip in its recording is missing there: from the end of the clip before, if that is of the same recording. */
+export function heardFrom(reel: Reel, clip: Clip, before: Clip | undefined): number {
+  const { startFrame } = partAt(reel, clip.source.startFrame);
+  return before && partAt(reel, before.source.startFrame).startFrame === startFrame ? before.source.endFrame : startFrame;
+}
+
 /**
  * Tells the clip at which a frame of the recording is to be given back: one that is silent or room tone there, or the one
  * before which it was cut; null where it sounds, or where no clip goes on after it.
  */
-export function takenFinder(clips: Clips): (frame: number) => Clip | null {
+export function takenFinder(clips: Clips, reel: Reel): (frame: number) => Clip | null {
   const placer = new Placer(clips);
   const gaps = clips
-    .map((clip, i) => ({ from: clips[i - 1]?.source.endFrame ?? 0, to: clip.source.startFrame, clip }))
+    .map((clip, i) => ({ from: heardFrom(reel, clip, clips[i - 1]), to: clip.source.startFrame, clip }))
     .filter(({ from, to }) => from < to)
     .sort((a, b) => a.from - b.from);
   return (frame) => {

@@ -1,8 +1,9 @@
-import { clipsIn, endOf } from '../arrangement/places.js';
+import { clipsIn, endOf, heardFrom } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
 import { clipEnd, clipFrames, NO_FADE, plainClip, RECORDING, SHORTEST_CLIP_FRAMES, type Clip } from './clip.js';
 import { atEdge, cutSpans, joinWithin, partOf, requireClip, splitAt, tidySpans, withClips } from './clip-edits.js';
 import { type Track } from './document.js';
+import { partAt, partEnd } from './reel.js';
 import { spanFrames, type Span } from './span.js';
 
 /** An edge of a clip goes to a frame: as far as the recording, and the clips beside it, let it. What it gives up becomes a gap. */
@@ -11,8 +12,9 @@ export function trimClip(track: Track, clipId: string, edge: 'start' | 'end', to
   const before = track.clips[at - 1];
   const after = track.clips[at + 1];
   const to = Math.round(toFrame);
-  const earliest = Math.max(before ? clipEnd(before) : 0, clip.startFrame - clip.source.startFrame);
-  const latest = Math.min(after ? after.startFrame : Infinity, clipEnd(clip) + track.recordingFrames - clip.source.endFrame);
+  const part = partAt(track.reel, clip.source.startFrame);
+  const earliest = Math.max(before ? clipEnd(before) : 0, clip.startFrame - clip.source.startFrame + part.startFrame);
+  const latest = Math.min(after ? after.startFrame : Infinity, clipEnd(clip) + partEnd(part) - clip.source.endFrame);
   const start = edge === 'start' ? Math.max(earliest, Math.min(clipEnd(clip) - SHORTEST_CLIP_FRAMES, to)) : clip.startFrame;
   const end = edge === 'end' ? Math.min(latest, Math.max(clip.startFrame + SHORTEST_CLIP_FRAMES, to)) : clipEnd(clip);
   const trimmed = partOf(clip, clip.id, start, end);
@@ -28,14 +30,16 @@ export function moveJoint(track: Track, clipId: string, toFrame: number): Track 
   const { clip, at } = requireClip(track, clipId);
   const before = track.clips[at - 1];
   if (!before || clipEnd(before) !== clip.startFrame) return trimClip(track, clipId, 'start', toFrame);
-  const earliest = Math.max(before.startFrame + SHORTEST_CLIP_FRAMES, clip.startFrame - clip.source.startFrame);
-  const latest = Math.min(clipEnd(clip) - SHORTEST_CLIP_FRAMES, clipEnd(before) + track.recordingFrames - before.source.endFrame);
+  const { startFrame: first } = partAt(track.reel, clip.source.startFrame);
+  const last = partEnd(partAt(track.reel, before.source.startFrame));
+  const earliest = Math.max(before.startFrame + SHORTEST_CLIP_FRAMES, clip.startFrame - clip.source.startFrame + first);
+  const latest = Math.min(clipEnd(clip) - SHORTEST_CLIP_FRAMES, clipEnd(before) + last - before.source.endFrame);
   const to = Math.max(earliest, Math.min(latest, Math.round(toFrame)));
-  const first = { ...partOf(before, before.id, before.startFrame, to), line: before.line, fadeIn: before.fadeIn, fadeOut: before.fadeOut };
-  const second = { ...partOf(clip, clip.id, to, clipEnd(clip)), line: clip.line, fadeIn: clip.fadeIn, fadeOut: clip.fadeOut };
+  const left = { ...partOf(before, before.id, before.startFrame, to), line: before.line, fadeIn: before.fadeIn, fadeOut: before.fadeOut };
+  const right = { ...partOf(clip, clip.id, to, clipEnd(clip)), line: clip.line, fadeIn: clip.fadeIn, fadeOut: clip.fadeOut };
   return withClips(
     track,
-    track.clips.flatMap((other) => (other === before ? [first] : other === clip ? [second] : [other])),
+    track.clips.flatMap((other) => (other === before ? [left] : other === clip ? [right] : [other])),
   );
 }
 
@@ -100,13 +104,16 @@ export function moveSpan(track: Track, wanted: Span, atFrame: number): Track {
 }
 
 /** What is missing of the recording at the beginning of a clip, and where its room ends; null when nothing is. */
-export function missingBefore({ clips }: Pick<Track, 'clips'>, at: number): { readonly source: Span; readonly roomFrames: number } | null {
+export function missingBefore(
+  { clips, reel }: Pick<Track, 'clips' | 'reel'>,
+  at: number,
+): { readonly source: Span; readonly roomFrames: number } | null {
   const clip = clips[at]!;
   const before = clips[at - 1];
-  const from = before ? before.source.endFrame : 0;
+  const from = heardFrom(reel, clip, before);
   const roomFrames = clip.startFrame - (before ? clipEnd(before) : 0);
   const to = clip.source.startFrame;
-  return to > from && (roomFrames > 0 || before || to > 0) ? { source: { startFrame: from, endFrame: to }, roomFrames } : null;
+  return to > from ? { source: { startFrame: from, endFrame: to }, roomFrames } : null;
 }
 
 /**
@@ -139,7 +146,7 @@ export function giveBack(track: Track, clipId: string, side: 'before' | 'after')
 }
 
 function giveBackEnd(track: Track, clip: Clip): Track {
-  const source = { startFrame: clip.source.endFrame, endFrame: track.recordingFrames };
+  const source = { startFrame: clip.source.endFrame, endFrame: partEnd(partAt(track.reel, clip.source.startFrame)) };
   if (clip !== track.clips[track.clips.length - 1] || spanFrames(source) <= 0)
     throw new EngineError('nothing-cut', 'Nothing was cut after this clip; there is nothing to give back.');
   const back = { ...plainClip(`c${track.clipsMade + 1}`, clipEnd(clip), source), gainDb: clip.gainDb };

@@ -253,7 +253,7 @@ test('what was cut or filled is found by its place in the recording', () => {
     { type: 'cut-spans', spans: [span(0, 1000), span(50_000, 60_000)], close: true },
     { type: 'fill-spans', spans: [{ ...span(9000, 12_000), sound: { kind: 'silence' } }] },
   );
-  const at = takenFinder(clipsOf(cut));
+  const at = takenFinder(clipsOf(cut), trackOf(cut).reel);
   expect([500, 55_000].map((recorded) => at(recorded)?.source.startFrame)).toEqual([1000, 60_000]);
   expect(at(11_000)?.sound).toEqual({ kind: 'silence' });
   expect([at(5000), at(70_000)]).toEqual([null, null]);

@@ -2,10 +2,12 @@ import { treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
 import { clipsGesture, describeClipsEdit, isClipsEdit } from './clips-edit.js';
 import { WHOLE, type NoiseSource, type SessionDocument } from './document.js';
 import { requireTrack, type Edit } from './edits.js';
+import { describeTracksEdit, isTracksEdit, type TracksEdit } from './track-edits.js';
 
 /** An edit in a few words, for the list of what was done. `document` is the one after the edit (before, for removals). */
 export function describeEdit(document: SessionDocument, edit: Edit): string {
   if (isClipsEdit(edit)) return describeClipsEdit(edit);
+  if (isTracksEdit(edit)) return describeTracksEdit(edit, nameOf(document, edit));
   switch (edit.type) {
     case 'set-target':
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
@@ -21,18 +23,12 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       return 'Take noise profiles of all tracks';
     case 'add-spot':
       return 'Second pass in a box';
-    case 'split-tracks':
-      return `A track for each of ${edit.channels} channels`;
     case 'hold-noise':
       return edit.held ? 'Hold the noise profile' : 'Let the noise profile go';
     case 'set-loop':
       return edit.span ? 'Set loop' : 'Clear loop';
     case 'set-channels':
       return `Use channel ${edit.channels.map((c) => c + 1).join(' and ')}`;
-    case 'set-track': {
-      const { name } = requireTrack(document, edit.trackId);
-      return edit.muted === undefined ? `${name}: ${edit.gainDb} dB` : `${edit.muted ? 'Mute' : 'Hear'} ${name}`;
-    }
     case 'add-treatment':
       return `${edit.trackId === WHOLE ? 'Whole, ' : edit.clipId === undefined ? '' : 'Clip, '}Add ${treatmentOf(edit.kind).title}`;
     case 'take-suggestion':
@@ -50,6 +46,10 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
     }
   }
 }
+
+/** A track that was removed has no name any more. */
+const nameOf = ({ tracks }: SessionDocument, edit: TracksEdit): string =>
+  ('trackId' in edit ? tracks.find(({ id }) => id === edit.trackId)?.name : undefined) ?? 'a track';
 
 function describeNoise(noise: NoiseSource | null): string {
   if (!noise) return 'Drop noise profile';
@@ -92,7 +92,8 @@ export function gestureKey(edit: Edit): string | null {
   if (edit.type === 'set-parameter') return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${edit.name}`;
   if (edit.type === 'set-parameters')
     return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${Object.keys(edit.values).join('+')}`;
-  if (edit.type === 'set-track') return `${edit.trackId}/${edit.muted === undefined ? 'gain' : 'muted'}`;
+  if (edit.type === 'set-track') return edit.gainDb === undefined ? null : `${edit.trackId}/gain`;
+  if (edit.type === 'shift-track') return `${edit.trackId}/shift`;
   // An edge of a passage that is dragged is one step.
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;
   if (edit.type === 'set-loop') return `${edit.trackId}/loop`;

@@ -187,14 +187,17 @@ test('every edit has a readable label', () => {
 test('a new session: the whole recording, its first two channels, a chain of the usual treatments', () => {
   const track = trackOf(fresh(6));
   expect(track).toMatchObject({
-    channels: [0, 1],
-    recordingFrames: LENGTH,
+    reel: [{ recordingId: 'r1', channels: [0, 1], startFrame: 0, frames: LENGTH }],
     noise: null,
     noiseHeld: false,
     clips: [{ startFrame: 0, source: { startFrame: 0, endFrame: LENGTH } }],
   });
   expect(track.chain.treatments.map(({ kind }) => kind)).toEqual(['high-pass', 'hum-notch', 'noise-reduction', 'gate']);
 });
+
+type Json = Record<string, unknown>;
+/** The reel of the first track, to be broken. */
+const reel = (document: { tracks: Json[] }): Json[] => document.tracks[0]!['reel'] as Json[];
 
 describe('documents from outside', () => {
   const broken = (
@@ -206,12 +209,16 @@ describe('documents from outside', () => {
   };
 
   test.each<[string, string, Parameters<typeof broken>[0]]>([
-    ['a newer schema', 'document-version', (d) => (d['schemaVersion'] = 4)],
+    ['a newer schema', 'document-version', (d) => (d['schemaVersion'] = 5)],
     ['no tracks', 'document-shape', (d) => delete (d as Record<string, unknown>)['tracks']],
     ['a clip without a name for itself', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['id'] = '')],
     ['two clips of one id', 'document-shape', (d) => d.tracks[0]!.clips.push(d.tracks[0]!.clips[0]!)],
     ['a loop outside of the track', 'document-shape', (d) => (d.tracks[0]!['loop'] = { startFrame: 0, endFrame: LENGTH + 1 })],
-    ['three channels', 'document-shape', (d) => (d.tracks[0]!['channels'] = [0, 1, 2])],
+    ['three channels', 'document-shape', (d) => (reel(d)[0]!['channels'] = [0, 1, 2])],
+    ['a reel of nothing', 'document-shape', (d) => (d.tracks[0]!['reel'] = [])],
+    ['a reel that begins later', 'document-shape', (d) => (reel(d)[0]!['startFrame'] = 1)],
+    ['recordings over each other', 'document-shape', (d) => reel(d).push({ ...reel(d)[0]!, startFrame: LENGTH })],
+    ['recordings of other channels', 'document-shape', (d) => reel(d).push({ ...reel(d)[0]!, channels: [0, 1], startFrame: 2 * LENGTH })],
     ['no clip', 'document-shape', (d) => (d.tracks[0]!.clips.length = 0)],
     ['a clip beyond its recording', 'document-shape', (d) => (d.tracks[0]!.clips[0]!['source'] = { startFrame: 0, endFrame: LENGTH + 1 })],
     ['clips over each other', 'document-shape', (d) => d.tracks[0]!.clips.push({ ...d.tracks[0]!.clips[0]!, id: 'other', startFrame: 5 })],

@@ -1,13 +1,14 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import type { DeliveryTarget } from '../delivery/targets.js';
 import type { Clip } from './clip.js';
+import type { Reel } from './reel.js';
 import type { Span } from './span.js';
 
 /** Schema of the stored document. Raise it with every change that older code cannot read. */
-export const SCHEMA_VERSION = 3;
+export const SCHEMA_VERSION = 4;
 
 /**
- * Where a noise profile comes from: passages with noise alone, in frames of the recording, in their order; or a profile
+ * Where a noise profile comes from: passages with noise alone, in frames of the reel, in their order; or a profile
  * that was kept, with the name that it had then.
  */
 export type NoiseSource =
@@ -20,16 +21,13 @@ export const MOST_PASSAGES = 8;
 /** Most tracks of a session. */
 export const MOST_TRACKS = 32;
 
-/** A recording, the chain that treats it, and the clips that are made of it. */
+/** A person, a microphone or a bed: recordings, the chain that treats them, and the clips that are made of them. */
 export interface Track {
   readonly id: string;
   readonly name: string;
   readonly role: 'speech' | 'bed';
-  readonly recordingId: string;
-  /** Length of the recording. */
-  readonly recordingFrames: number;
-  /** Which one or two channels of the recording are used, counted from 0. */
-  readonly channels: readonly number[];
+  /** Its recordings, one at least. Frames of recordings are frames of this. */
+  readonly reel: Reel;
   readonly chain: ChainSpec;
   /** What the noise reduction knows of the noise; null when it has no profile. */
   readonly noise: NoiseSource | null;

@@ -15,10 +15,10 @@ import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
 import { requireClip } from './clip-edits.js';
 import { editClips, isClipsEdit, requireHeard, type ClipsEdit } from './clips-edit.js';
-import { TRACK_GAIN_DB, WHOLE, type NoiseSource, type SessionDocument, type Track } from './document.js';
+import { WHOLE, type NoiseSource, type SessionDocument, type Track } from './document.js';
 import type { Span } from './span.js';
 import { profileTracks, requireNoise } from './noise-edits.js';
-import { splitTracks } from './track-edits.js';
+import { editTracks, isTracksEdit, type TracksEdit } from './track-edits.js';
 import { dropVersion, keepVersion, restoreVersion } from './version-edits.js';
 
 /** Everything that can be done to a document, as data: it can be listed, repeated and undone. */
@@ -72,11 +72,10 @@ export type Edit =
   | { readonly type: 'add-spot'; readonly trackId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
   | { readonly type: 'set-noise'; readonly trackId: string; readonly noise: NoiseSource | null }
   | { readonly type: 'hold-noise'; readonly trackId: string; readonly held: boolean }
-  | { readonly type: 'profile-tracks'; readonly span: Span }
-  | { readonly type: 'split-tracks'; readonly trackId: string; readonly channels: number }
+  | { readonly type: 'profile-tracks'; readonly span: Span; readonly fromTrackId?: string }
+  | TracksEdit
   | { readonly type: 'set-loop'; readonly trackId: string; readonly span: Span | null }
   | { readonly type: 'set-channels'; readonly trackId: string; readonly channels: readonly number[] }
-  | { readonly type: 'set-track'; readonly trackId: string; readonly gainDb?: number; readonly muted?: boolean }
   | { readonly type: 'keep-version'; readonly id: string; readonly name: string; readonly keptAt: string }
   | { readonly type: 'restore-version'; readonly id: string; readonly name: string }
   | { readonly type: 'drop-version'; readonly id: string; readonly name: string }
@@ -84,7 +83,7 @@ export type Edit =
 
 /** Edits of the session as a whole. */
 type WholeEdit = Extract<Edit, { type: 'set-target' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }>;
-type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | { type: 'split-tracks' }>;
+type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | TracksEdit>;
 
 /** The track of that id. @throws {EngineError} `track-unknown` */
 export function requireTrack(document: SessionDocument, trackId: string): Track {
@@ -101,11 +100,11 @@ function requireTreatment(track: Pick<Track, 'id' | 'chain'>, treatmentId: strin
 
 /** Pure: the document after the edit. The document given is not changed. @throws {EngineError} */
 export function applyEdit(document: SessionDocument, edit: Edit): SessionDocument {
+  if (isTracksEdit(edit)) return editTracks(document, edit, 'trackId' in edit ? requireTrack(document, edit.trackId) : null);
   if (isWhole(edit)) return editWhole(document, edit);
   if (edit.trackId === WHOLE && isTreatmentEdit(edit))
     return { ...document, chain: { treatments: editTreatments({ id: WHOLE, chain: document.chain }, edit) } };
   const before = requireTrack(document, edit.trackId);
-  if (edit.type === 'split-tracks') return splitTracks(document, before, edit.channels);
   const after = isClipsEdit(edit) ? editClips(before, edit) : editTrack(before, edit);
   return {
     ...document,
@@ -113,14 +112,14 @@ export function applyEdit(document: SessionDocument, edit: Edit): SessionDocumen
   };
 }
 
-const isWhole = (edit: Edit): edit is WholeEdit => !('trackId' in edit);
+const isWhole = (edit: Exclude<Edit, TracksEdit>): edit is WholeEdit => !('trackId' in edit);
 
 function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument {
   switch (edit.type) {
     case 'set-target':
       return { ...document, target: requireTarget(edit.target) };
     case 'profile-tracks':
-      return profileTracks(document, edit.span);
+      return profileTracks(document, edit.span, edit.fromTrackId);
     case 'keep-version':
       return keepVersion(document, edit);
     case 'restore-version':
@@ -139,13 +138,7 @@ function editTrack(track: Track, edit: TrackEdit): Track {
     case 'set-loop':
       return { ...track, loop: requireHeard(track, edit.span) };
     case 'set-channels':
-      return { ...track, channels: edit.channels };
-    case 'set-track':
-      return {
-        ...track,
-        gainDb: Math.max(TRACK_GAIN_DB.min, Math.min(TRACK_GAIN_DB.max, edit.gainDb ?? track.gainDb)),
-        muted: edit.muted ?? track.muted,
-      };
+      return { ...track, reel: track.reel.map((part) => ({ ...part, channels: edit.channels })) };
     default:
       return 'clipId' in edit && edit.clipId !== undefined
         ? editClipChain(track, edit.clipId, edit)
@@ -153,9 +146,10 @@ function editTrack(track: Track, edit: TrackEdit): Track {
   }
 }
 
-type TreatmentEdit = Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' | 'set-track' }>;
-const OF_TRACK: ReadonlySet<string> = new Set(['set-noise', 'hold-noise', 'set-loop', 'set-channels', 'set-track', 'split-tracks']);
-const isTreatmentEdit = (edit: Edit): edit is TreatmentEdit => 'trackId' in edit && !OF_TRACK.has(edit.type) && !isClipsEdit(edit);
+type TreatmentEdit = Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' }>;
+const OF_TRACK: ReadonlySet<string> = new Set(['set-noise', 'hold-noise', 'set-loop', 'set-channels']);
+const isTreatmentEdit = (edit: Edit): edit is TreatmentEdit =>
+  'trackId' in edit && !OF_TRACK.has(edit.type) && !isClipsEdit(edit) && !isTracksEdit(edit);
 
 /** The chain of one clip; without a treatment left it has none. */
 function editClipChain(track: Track, clipId: string, edit: TreatmentEdit): Track {

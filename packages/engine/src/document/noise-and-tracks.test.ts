@@ -21,7 +21,8 @@ describe('what is known of the noise', () => {
   });
 
   test('a passage of the first schema is read as one of today', () => {
-    const { id, name, role, recordingId, channels, chain, loop } = trackOf(fresh());
+    const { id, name, role, reel, chain, loop } = trackOf(fresh());
+    const { recordingId, channels } = reel[0]!;
     const clip = {
       id: 'clip-1',
       recordingId,
@@ -74,7 +75,7 @@ describe('several tracks', () => {
 
   test('a recording of four channels becomes four tracks with the same chain', () => {
     expect(split.tracks.map(({ name }) => name)).toEqual(['channel 1', 'channel 2', 'channel 3', 'channel 4']);
-    expect(split.tracks.map(({ channels }) => channels)).toEqual([[0], [1], [2], [3]]);
+    expect(split.tracks.map(({ reel }) => reel[0]!.channels)).toEqual([[0], [1], [2], [3]]);
     for (const { chain } of split.tracks) expect(chain.treatments[0]).toMatchObject({ cutoffHz: 95 });
     expect(parseDocument(JSON.parse(JSON.stringify(split)))).toEqual(split);
     expect(codeOf(() => applyEdit(fresh(), { type: 'split-tracks', ...of, channels: 1 }))).toBe('tracks-one');

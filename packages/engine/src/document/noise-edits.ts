@@ -1,5 +1,6 @@
 import { EngineError } from '../errors.js';
 import { MOST_PASSAGES, type NoiseSource, type SessionDocument, type Track } from './document.js';
+import { liesInPart, partAt } from './reel.js';
 import type { Span } from './span.js';
 import { requireSpan } from './spans.js';
 
@@ -23,9 +24,18 @@ export function requireNoise(track: Track, noise: NoiseSource | null): NoiseSour
   return spans.length === 0 ? null : { kind: 'passages', spans };
 }
 
-/** Every track whose recording holds the passage and that is not held takes its own profile from it. */
-export function profileTracks(document: SessionDocument, span: Span): SessionDocument {
-  const take = (track: Track): Track =>
-    !track.noiseHeld && span.endFrame <= track.recordingFrames ? { ...track, noise: { kind: 'passages', spans: [span] } } : track;
+/**
+ * Every track that hears the recording in which the passage lies and that is not held takes its own profile from it. The passage is in
+ * frames of the reel of the track named, of the first one where none is.
+ */
+export function profileTracks(document: SessionDocument, span: Span, trackId?: string): SessionDocument {
+  const from = document.tracks.find(({ id }) => id === trackId) ?? document.tracks[0]!;
+  const { recordingId, startFrame } = partAt(from.reel, span.startFrame);
+  const take = (track: Track): Track => {
+    const part = track.reel.find((other) => other.recordingId === recordingId);
+    if (track.noiseHeld || !part) return track;
+    const own = { startFrame: span.startFrame - startFrame + part.startFrame, endFrame: span.endFrame - startFrame + part.startFrame };
+    return liesInPart(track.reel, own) ? { ...track, noise: { kind: 'passages', spans: [own] } } : track;
+  };
   return { ...document, tracks: document.tracks.map(take) };
 }

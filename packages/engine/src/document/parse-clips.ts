@@ -12,13 +12,14 @@ import {
   type GainPoint,
 } from './clip.js';
 import { fail, frame, list, number, object, span, text } from './json.js';
+import { liesInPart, type Reel } from './reel.js';
 
 /** No session runs faster than this. */
 const HIGHEST_RATE_HZ = 192_000;
 
 /** Clips of a track: in the order of time, none over another, all within the recording. */
-export function parseClips(value: unknown, where: string, recordingFrames: number): Clip[] {
-  const clips = list(value, where).map((item, i) => clip(item, `${where}[${i}]`, recordingFrames));
+export function parseClips(value: unknown, where: string, reel: Reel): Clip[] {
+  const clips = list(value, where).map((item, i) => clip(item, `${where}[${i}]`, reel));
   if (clips.length === 0) fail(where, 'must hold a clip at least');
   if (clips.length > MOST_CLIPS) fail(where, `must be ${MOST_CLIPS} or fewer`);
   if (new Set(clips.map(({ id }) => id)).size < clips.length) fail(where, 'must have ids of their own');
@@ -26,11 +27,10 @@ export function parseClips(value: unknown, where: string, recordingFrames: numbe
   return over < 0 ? clips : fail(`${where}[${over}]`, 'must not begin before the one before it ends');
 }
 
-function clip(value: unknown, where: string, recordingFrames: number): Clip {
+function clip(value: unknown, where: string, reel: Reel): Clip {
   const json = object(value, where);
   const source = span(json['source'], `${where}.source`);
-  if (source.endFrame > recordingFrames || source.startFrame === source.endFrame)
-    fail(`${where}.source`, 'must lie in the recording and not be empty');
+  if (!liesInPart(reel, source)) fail(`${where}.source`, 'must lie in the recording and not be empty');
   return {
     id: text(json['id'], `${where}.id`),
     startFrame: frame(json['startFrame'], `${where}.startFrame`),

@@ -15,14 +15,9 @@ import {
   type Track,
   type Version,
 } from './document.js';
+import { parseReel, reelOfOne } from './parse-reel.js';
+import { liesInPart } from './reel.js';
 import type { Span } from './span.js';
-
-function channels(value: unknown, where: string): number[] {
-  const read = list(value, where).map((channel) => frame(channel, where));
-  return read.length >= 1 && read.length <= 2 && new Set(read).size === read.length
-    ? read
-    : fail(where, 'must name one or two different channels');
-}
 
 /** The first schema knew one passage and nothing else. */
 function noise(track: Json, where: string, within: (value: unknown, name: string) => Span): NoiseSource | null {
@@ -48,20 +43,18 @@ function noise(track: Json, where: string, within: (value: unknown, name: string
 function track(value: unknown, where: string, schema: number): Track {
   const json = schema < 3 ? asTrack(object(value, where), where) : object(value, where);
   const role = json['role'];
-  const recordingFrames = frame(json['recordingFrames'], `${where}.recordingFrames`);
+  const reel = schema < 4 ? reelOfOne(json, where) : parseReel(json['reel'], `${where}.reel`);
   const within = (value: unknown, name: string): Span => {
     const read = span(value, `${where}.${name}`);
-    return read.endFrame <= recordingFrames ? read : fail(`${where}.${name}`, 'must lie in the recording');
+    return liesInPart(reel, read) ? read : fail(`${where}.${name}`, 'must lie in the recording');
   };
-  const clips = parseClips(json['clips'], `${where}.clips`, recordingFrames);
+  const clips = parseClips(json['clips'], `${where}.clips`, reel);
   const loop = json['loop'] === null || json['loop'] === undefined ? null : span(json['loop'], `${where}.loop`);
   return {
     id: text(json['id'], `${where}.id`),
     name: text(json['name'], `${where}.name`),
     role: role === 'speech' || role === 'bed' ? role : fail(`${where}.role`, 'must be "speech" or "bed"'),
-    recordingId: text(json['recordingId'], `${where}.recordingId`),
-    recordingFrames,
-    channels: channels(json['channels'], `${where}.channels`),
+    reel,
     chain: parseChain(json['chain'], true),
     noise: noise(json, where, within),
     noiseHeld: json['noiseHeld'] === true,

@@ -8,11 +8,11 @@ import { plainClip, type Clip } from '../document/clip.js';
 import { cutSpans, levelSpans } from '../document/clip-edits.js';
 import type { Track } from '../document/document.js';
 import { chainRun } from '../offline/chain-run.js';
-import { fresh, trackOf } from '../testing/documents.js';
+import { fresh, reelOf, trackOf } from '../testing/documents.js';
 import { chain, context, createMonitor, full, largestStep, listen, profile, recording, store } from '../testing/listening.js';
 
 const LENGTH = recording.length;
-const track: Track = { ...trackOf(fresh()), recordingFrames: LENGTH, clips: [plainClip('c1', 0, { startFrame: 0, endFrame: LENGTH })] };
+const track: Track = { ...trackOf(fresh()), reel: reelOf(LENGTH), clips: [plainClip('c1', 0, { startFrame: 0, endFrame: LENGTH })] };
 const span = (startFrame: number, endFrame: number) => ({ startFrame, endFrame });
 /** A part of the first noise is gone, the word is lowered, a gap is left after it. */
 const edited = levelSpans(

@@ -2,6 +2,7 @@ import { CHUNK_FRAMES } from '@euphonos/engine';
 import type { MemoryNews, MemoryRequest } from '../../passage/chain-memory.js';
 import { Player } from '../player.js';
 import type { MonitorCommand, MonitorReport } from '../protocol.js';
+import { oneRecording } from './one-recording.js';
 
 /** The browser's sound as far as the player sees it: what the node is told, and a way to answer. */
 export class FakeNode {
@@ -67,7 +68,7 @@ export const chain = { treatments: [] };
 
 export function player(troubles: unknown[] = []) {
   return new Player(
-    { recordingId: 'r', channels: [0], lengthFrames: 40 * CHUNK_FRAMES, sampleRateHz: 48000 },
+    { ...oneRecording(40 * CHUNK_FRAMES), sampleRateHz: 48000 },
     (error) => troubles.push(error),
     async () => [new Float32Array(CHUNK_FRAMES)],
     async (request, { index }) => pass.memories(request, index),

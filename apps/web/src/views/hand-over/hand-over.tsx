@@ -1,4 +1,4 @@
-import { endOf, isPlain, mixedTracks, WHOLE } from '@euphonos/engine';
+import { endOf, isPlain, mixedTracks, reelFrames, WHOLE } from '@euphonos/engine';
 import { formatTime } from '../../components/figures.js';
 import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
@@ -15,8 +15,8 @@ export function HandOver() {
   const tracks = session.history!.present.tracks;
   const track = activeTrack(session)!;
   const mixed = mixedTracks(session.history!.present).length;
-  const edited = !isPlain(track.clips, track.recordingFrames);
-  const length = formatTime(endOf(track.clips) / session.recording.facts!.sampleRateHz, 1);
+  const edited = !isPlain(track.clips, reelFrames(track.reel));
+  const length = formatTime(endOf(track.clips) / session.history!.present.sampleRateHz, 1);
   const saved = session.save.kind === 'saved';
   return (
     <main className="flex min-h-0 grow">

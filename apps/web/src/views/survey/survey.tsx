@@ -1,4 +1,5 @@
 import type { Finding, SpanSeconds } from '@euphonos/dsp';
+import { reelFrames } from '@euphonos/engine';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { formatDb } from '../../components/figures.js';
@@ -21,14 +22,15 @@ const LEAST_LOOP_SECONDS = 1.6;
 /** What is wrong with the recording, in the order in which it should be mended. */
 export function Survey() {
   useTreatKeys();
-  const recording = useApp(({ session }) => session!.recording);
   const track = useApp(({ session }) => activeTrack(session))!;
+  const session = useApp((state) => state.session)!;
+  const recording = session.recordings.find(({ id }) => id === track.reel[0]!.recordingId) ?? session.recording;
   const { view, again, cancel } = useSurvey(recording.id);
   const [picked, setPicked] = useState<Finding | null>(null);
   const take = useTake();
   const loop = useLoopAt();
-  const findings = useFindings(recording.id) ?? [];
-  const seconds = view?.survey?.seconds ?? 1;
+  const findings = useFindings() ?? [];
+  const seconds = reelFrames(track.reel) / session.history!.present.sampleRateHz;
   const toMend = findings.filter(({ suggestion }) => suggestion !== null);
   const toKnow = findings.filter(({ suggestion }) => suggestion === null);
   const taken = ({ suggestion }: Finding): boolean => suggestion !== null && isTaken(track, suggestion);
@@ -86,7 +88,10 @@ export function Survey() {
 
 /** What the meters say of the whole recording. */
 function LoudnessFacts() {
-  const figures = useApp(({ session }) => session!.recording.facts!.figures);
+  const figures = useApp(
+    ({ session }) =>
+      (session!.recordings.find(({ id }) => id === activeTrack(session)?.reel[0]?.recordingId) ?? session!.recording).facts!.figures,
+  );
   return (
     <span
       className="ml-auto whitespace-nowrap text-[13px] text-soft"

@@ -1,6 +1,7 @@
 import type { SurveyView } from '@euphonos/contracts';
-import { findingsFor, type Finding } from '@euphonos/dsp';
-import { useCallback, useMemo, useSyncExternalStore } from 'react';
+import { findingsFor, moveFinding, type Finding } from '@euphonos/dsp';
+import type { Reel } from '@euphonos/engine';
+import { useCallback, useMemo, useRef, useSyncExternalStore } from 'react';
 import { toast } from 'sonner';
 import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
@@ -68,10 +69,35 @@ export function useSurvey(recordingId: string) {
   return { view, again, cancel };
 }
 
-/** What a survey found that concerns the track at work, once it is made: for whoever does not care how far it is. */
-export function useFindings(recordingId: string): readonly Finding[] | null {
-  const watch = recordingId === '' ? null : watchOf(recordingId);
-  const all = useSyncExternalStore(watch?.subscribe ?? NOTHING, () => watch?.view?.survey?.findings ?? null);
-  const channels = useApp(({ session }) => activeTrack(session)?.channels.join() ?? '');
-  return useMemo(() => all && findingsFor(all, channels.split(',').map(Number)), [all, channels]);
+const NO_REEL: Reel = [];
+
+/**
+ * What the surveys of its recordings found that concerns the track at work, at the places of its reel: for whoever does not care how far
+ * they are. null until one of them is made.
+ */
+export function useFindings(): readonly Finding[] | null {
+  const reel = useApp(({ session }) => activeTrack(session)?.reel ?? NO_REEL);
+  const sampleRateHz = useApp(({ session }) => session?.history?.present.sampleRateHz ?? 1);
+  const known = useRef<readonly (readonly Finding[] | null)[]>([]);
+  const subscribe = useCallback(
+    (listener: () => void) => {
+      const stops = reel.map(({ recordingId }) => watchOf(recordingId).subscribe(listener));
+      return () => stops.forEach((stop) => stop());
+    },
+    [reel],
+  );
+  const surveys = useSyncExternalStore(subscribe, () => {
+    const now = reel.map(({ recordingId }) => watches.get(recordingId)?.view?.survey?.findings ?? null);
+    if (now.length !== known.current.length || now.some((one, i) => one !== known.current[i])) known.current = now;
+    return known.current;
+  });
+  return useMemo(() => {
+    if (surveys.every((findings) => findings === null)) return null;
+    return surveys.flatMap((findings, i) => {
+      const { channels, startFrame } = reel[i]!;
+      return findings
+        ? findingsFor(findings, [...new Set(channels)]).map((finding) => moveFinding(finding, startFrame / sampleRateHz))
+        : [];
+    });
+  }, [surveys, reel, sampleRateHz]);
 }

@@ -11,7 +11,11 @@ export function TrackHead() {
   const listening = useApp((state) => state.listening);
   const dispatch = useAppDispatch();
   const track = activeTrack(session)!;
-  const { figures, sampleRateHz, channels, notes } = session.recording.facts!;
+  const { sampleRateHz } = session.history!.present;
+  const used = track.reel.flatMap(({ recordingId }) => session.recordings.find(({ id }) => id === recordingId)?.facts ?? []);
+  const { figures, channels } = used[0] ?? session.recording.facts!;
+  const notes = used.flatMap((facts) => facts.notes);
+  const recordedSeconds = track.reel.reduce((sum, { frames }) => sum + frames, 0) / sampleRateHz;
   const lengthFrames = endOf(track.clips);
   const tracks = session.history!.present.tracks.length;
   const spectrogram = listening.picture === 'spectrogram';
@@ -25,17 +29,18 @@ export function TrackHead() {
     <div className="flex items-baseline gap-3">
       <h1 className="sr-only">{session.name}</h1>
       <span className="truncate" title={notes.join(' ')}>
-        {lengthFrames === track.recordingFrames
-          ? formatTime(figures.durationSeconds, 0)
-          : `${formatTime(lengthFrames / sampleRateHz, 1)} of ${formatTime(figures.durationSeconds, 0)}`}{' '}
-        · {formatRate(sampleRateHz)} {channelWord(channels)} · floor {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
+        {lengthFrames === recordedSeconds * sampleRateHz
+          ? formatTime(recordedSeconds, 0)
+          : `${formatTime(lengthFrames / sampleRateHz, 1)} of ${formatTime(recordedSeconds, 0)}`}{' '}
+        {used.length > 1 && `in ${used.length} recordings `}· {formatRate(sampleRateHz)} {channelWord(channels)} · floor{' '}
+        {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
         {notes.length > 0 && <span className="text-removed"> · {notes[0]}</span>}
       </span>
-      {channels > 2 && tracks === 1 && (
+      {channels > 2 && tracks === 1 && used.length === 1 && (
         <select
           aria-label="Channels used"
           className="rounded-sheet border border-line bg-sheet px-1"
-          value={track.channels.join(',')}
+          value={track.reel[0]!.channels.join(',')}
           onChange={(event) =>
             dispatch(edited({ type: 'set-channels', trackId: track.id, channels: event.target.value.split(',').map(Number) }))
           }
@@ -52,7 +57,7 @@ export function TrackHead() {
           ))}
         </select>
       )}
-      {channels > 1 && tracks === 1 && (
+      {channels > 1 && used.length === 1 && track.reel[0]!.channels.length > 1 && (
         <button
           type="button"
           className="press shrink-0 py-0! text-[12px]"

@@ -16,9 +16,8 @@ export interface Candidate {
 
 /** The passages with noise alone that the survey found, best first, and how to step through them. */
 export function useCandidates() {
-  const recordingId = useApp(({ session }) => session!.recording.id);
   const at = useApp(({ listening }) => listening.candidate);
-  const findings = useFindings(recordingId);
+  const findings = useFindings();
   const { view, player, places } = useWorkbench();
   const dispatch = useAppDispatch();
   const candidates = useMemo((): readonly Candidate[] | null => {

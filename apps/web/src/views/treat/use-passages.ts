@@ -75,7 +75,8 @@ export function usePassages() {
   const ways = {
     instead: (recorded: readonly Span[]): void => setSpans(recorded),
     besides: (recorded: readonly Span[]): void => setSpans([...spans(), ...recorded]),
-    everywhere: ([first]: readonly Span[]): void => void (first && dispatch(edited({ type: 'profile-tracks', span: first }))),
+    everywhere: ([first]: readonly Span[]): void =>
+      void (first && dispatch(edited({ type: 'profile-tracks', span: first, fromTrackId: activeTrack(store.getState().session)!.id }))),
   };
 
   /** Takes the noise profile from the selection, if it is good for one; asks where something speaks against it. */

@@ -19,6 +19,8 @@ const view = {
   createdAt: '',
   updatedAt: '',
   lastDelivery: null,
+  recordings: [],
+  gathering: false,
   recording: {
     id: 'r',
     fileName: 'n.wav',
@@ -114,7 +116,7 @@ test('tracks: nothing for one; of several one is worked on, and each can hold it
   act(() => void store.dispatch(edited({ type: 'split-tracks', trackId: 'track-1', channels: 2 })));
   act(() => void store.dispatch(changed({ selection: { startFrame: 0, endFrame: 9 } })));
   press(/^channel 2/);
-  expect(activeTrack(store.getState().session)!.channels).toEqual([1]);
+  expect(activeTrack(store.getState().session)!.reel[0]!.channels).toEqual([1]);
   expect(store.getState().listening.selection).toBeNull();
   press('Hold the noise profile of channel 2');
   act(() => void store.dispatch(edited({ type: 'profile-tracks', span: { startFrame: 0, endFrame: 48_000 } })));

@@ -5,6 +5,8 @@ import {
   continues,
   EDGE_SECONDS,
   missingBefore,
+  partAt,
+  partEnd,
   touch,
   type Clip,
   type Fade,
@@ -43,6 +45,7 @@ export function ClipSheet() {
   const joined = before && touch(before, clip);
   const goesOn = joined && cutFrames(before, clip) === 0;
   const missing = missingBefore(track, at);
+  const recordedEnd = partEnd(partAt(track.reel, clip.source.startFrame));
   const seconds = (frames: number): string => `${(frames / sampleRateHz).toFixed(2)} s`;
   const shape = (part: Partial<Pick<Clip, 'gainDb' | 'line' | 'fadeIn' | 'fadeOut'>>): void =>
     void edit({ type: 'shape-clip', clipId: clip.id, shape: part });
@@ -100,9 +103,9 @@ export function ClipSheet() {
             <span className="key">G</span>
           </button>
         )}
-        {!after && clip.source.endFrame < track.recordingFrames && (
+        {!after && clip.source.endFrame < recordedEnd && (
           <button type="button" className="press px-1.5! py-0!" onClick={() => edit({ type: 'give-back', clipId: clip.id, side: 'after' })}>
-            Give back {seconds(track.recordingFrames - clip.source.endFrame)} after it
+            Give back {seconds(recordedEnd - clip.source.endFrame)} after it
           </button>
         )}
         {before && continues(before, clip) && (

@@ -22,6 +22,8 @@ const view = {
   createdAt: '',
   updatedAt: '',
   lastDelivery: null,
+  recordings: [],
+  gathering: false,
   recording: {
     id: 'r',
     fileName: 'n.wav',

@@ -1,8 +1,8 @@
 import { evenLevels, roomToneGain, SHORTEST_TONE_SECONDS } from '@euphonos/dsp';
-import { noiseSpans, spanFrames, type PauseTone, type Span } from '@euphonos/engine';
+import { noiseSpans, partAt, partEnd, spanFrames, type PauseTone, type Span } from '@euphonos/engine';
 import { toast } from 'sonner';
 import { activeTrack } from '../../../store/session-slice.js';
-import { store, useApp } from '../../../store/store.js';
+import { store } from '../../../store/store.js';
 import { useWorkbench } from '../../../workbench/workbench-context.js';
 import { useFindings } from '../../survey/use-survey.js';
 
@@ -10,8 +10,7 @@ import { useFindings } from '../../survey/use-survey.js';
 export function useRoomTone() {
   const workbench = useWorkbench();
   const { sampleRateHz } = workbench;
-  const recordingId = useApp(({ session }) => session?.recording.id ?? '');
-  const findings = useFindings(recordingId);
+  const findings = useFindings();
 
   /** The passage that was chosen; or the longest that the noise is profiled from; or the best that the survey found. */
   const passage = (): Span | null => {
@@ -26,7 +25,7 @@ export function useRoomTone() {
     const found = findings?.flatMap((finding) => (finding.kind === 'noise-passages' ? finding.spans : [])) ?? [];
     const frames = found.map(({ startSeconds, endSeconds }) => ({
       startFrame: Math.round(startSeconds * sampleRateHz),
-      endFrame: Math.min(track.recordingFrames, Math.round(endSeconds * sampleRateHz)),
+      endFrame: Math.min(partEnd(partAt(track.reel, startSeconds * sampleRateHz)), Math.round(endSeconds * sampleRateHz)),
     }));
     return frames.find(longEnough) ?? null;
   };

@@ -21,6 +21,8 @@ const view = {
   createdAt: '',
   updatedAt: '',
   lastDelivery: null,
+  recordings: [],
+  gathering: false,
   recording: {
     id: 'r',
     fileName: 'n.wav',

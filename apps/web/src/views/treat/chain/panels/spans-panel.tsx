@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { formatNumber, formatTime } from '../../../../components/figures.js';
 import { useKeys } from '../../../../shell/use-keys.js';
 import { changed } from '../../../../store/listening-slice.js';
-import { useApp, useAppDispatch } from '../../../../store/store.js';
+import { useAppDispatch } from '../../../../store/store.js';
 import { useEffectOf, useWorkbench } from '../../../../workbench/workbench-context.js';
 import { useFindings } from '../../../survey/use-survey.js';
 import type { PanelProps } from './panel.js';
@@ -44,8 +44,7 @@ export function SpansPanel<Row extends SpanRow>({
   about,
 }: Pick<PanelProps, 'settings' | 'set'> & { readonly about: SpansOf<Row> }) {
   const { view, player, sampleRateHz, places } = useWorkbench();
-  const recordingId = useApp(({ session }) => session!.recording.id);
-  const findings = useFindings(recordingId);
+  const findings = useFindings();
   const effect = useEffectOf(settings.id!);
   const dispatch = useAppDispatch();
   const [at, setAt] = useState(-1);

@@ -1,6 +1,5 @@
 import { asPauses, evenLevels, findPauses, type ListRow, type PauseRules, type SettingValue, type TreatmentSettings } from '@euphonos/dsp';
 import { useEffect, useMemo, useState } from 'react';
-import { useApp } from '../../../../store/store.js';
 import { useWorkbench } from '../../../../workbench/workbench-context.js';
 import { useFindings } from '../../../survey/use-survey.js';
 
@@ -25,8 +24,7 @@ export function useLevels(wanted: boolean): { readonly levels: Float32Array; rea
 
 /** Where the survey hears nobody talk; null until it is there. */
 export function useQuiet() {
-  const recordingId = useApp(({ session }) => session?.recording.id ?? '');
-  const findings = useFindings(recordingId);
+  const findings = useFindings();
   return useMemo(() => findings?.flatMap((finding) => (finding.kind === 'pauses' ? finding.spans : [])) ?? null, [findings]);
 }
 

@@ -8,7 +8,7 @@ const MADE = { recording: 'cut', silence: 'silent', 'room-tone': 'filled' } as c
 /** Tells of a frame of the recording what an edit has made of it, and how it is given back; null where it sounds. */
 export function useTaken(track: Track): (recordingFrame: number) => { readonly words: string; readonly giveBack: () => void } | null {
   const { edit } = useClipEdits();
-  const find = useMemo(() => takenFinder(track.clips), [track.clips]);
+  const find = useMemo(() => takenFinder(track.clips, track.reel), [track.clips, track.reel]);
   return (frame) => {
     const clip = find(frame);
     return clip && { words: MADE[clip.sound.kind], giveBack: () => void edit({ type: 'give-back', clipId: clip.id, side: 'before' }) };

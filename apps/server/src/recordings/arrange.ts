@@ -1,0 +1,65 @@
+import { createDocument, type RecordingFacts } from '@euphonos/engine';
+import type { EntityManager } from 'typeorm';
+import type { JobEntity } from '../jobs/job.entity.js';
+import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
+import { SessionEntity } from '../sessions/session.entity.js';
+import { RecordingEntity } from './recording.entity.js';
+
+/** The name of a session made from a file, and of the track of a recording: without its ending. */
+export const sessionName = (fileName: string): string => fileName.replace(/\.[A-Za-z0-9]{1,5}$/, '') || fileName;
+
+/** A recording as an edit takes it; it has been read. */
+export const factsOf = ({ id, fileName, facts }: RecordingEntity): RecordingFacts => ({
+  id,
+  name: sessionName(fileName),
+  lengthFrames: facts!.lengthFrames,
+  sampleRateHz: facts!.sampleRateHz,
+  channels: facts!.channels,
+});
+
+/** Makes a job that reads a recording. */
+export type ReadAgain = (manager: EntityManager, sessionId: string, recordingId: string) => Promise<JobEntity>;
+
+/**
+ * Makes the document of a session out of its recordings, once none is to come any more and all have been read or could not be. The first
+ * one's rate is that of the session; what has another is read again. Called in the transaction that changed something of it.
+ * @returns the jobs that are to be announced
+ */
+export async function arrange(manager: EntityManager, sessionId: string, readAgain: ReadAgain): Promise<JobEntity[]> {
+  const session = await manager.findOne(SessionEntity, {
+    where: { id: sessionId },
+    lock: { mode: 'pessimistic_write', tables: ['session'] },
+  });
+  if (!session || session.document || session.gathering) return [];
+  const held = await manager.find(SessionRecordingEntity, { where: { sessionId }, order: { place: 'ASC' } });
+  const recordings = held.map(({ recording }) => recording);
+  if (recordings.some(({ job }) => job.state === 'queued' || job.state === 'running')) return [];
+  const read = recordings.filter(({ facts }) => facts !== null);
+  const [first] = read;
+  if (!first) return [];
+  const { sampleRateHz } = first.facts!;
+  const others = read.filter(({ facts }) => facts!.sampleRateHz !== sampleRateHz);
+  if (others.length > 0) {
+    const jobs: JobEntity[] = [];
+    for (const { id } of others) {
+      const job = await readAgain(manager, sessionId, id);
+      await manager.update(RecordingEntity, { id }, { rateHz: sampleRateHz, job });
+      jobs.push(job);
+    }
+    return jobs;
+  }
+  const document = createDocument(read.map(factsOf), session.placing, startFrames(read, sampleRateHz));
+  await manager.update(SessionEntity, { id: sessionId }, { document, revision: 1, updatedAt: new Date() });
+  return [];
+}
+
+/** Where recordings start that state when they were made: the earliest at the beginning. Those that do not state it begin there too. */
+function startFrames(recordings: readonly RecordingEntity[], sampleRateHz: number): number[] {
+  const stated = recordings.map(({ facts }) => facts!.startSeconds ?? null);
+  const earliest = Math.min(...stated.filter((seconds) => seconds !== null));
+  // Clocks that differ by more than a day's half were never set alike.
+  const far = stated.some((seconds) => seconds !== null && seconds - earliest > MOST_APART_SECONDS);
+  return stated.map((seconds) => (seconds === null || far ? 0 : Math.round((seconds - earliest) * sampleRateHz)));
+}
+
+const MOST_APART_SECONDS = 12 * 3600;
