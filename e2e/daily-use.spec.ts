@@ -106,6 +106,7 @@ test('bad files are told in words, and a good one beside them comes in', async (
   writeFileSync(letter, 'not a sound '.repeat(100));
   writeFileSync(empty, '');
   await page.locator('input[type=file]').setInputFiles([letter, empty, writeWav('good beside.wav', sound)]);
+  await page.getByRole('button', { name: /^A session each/ }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'No sound was found in the file' })).toBeVisible();
   await expect(page.getByRole('alert').filter({ hasText: 'The file is empty (0 bytes)' })).toBeVisible();
   await expect(page.getByRole('listitem').filter({ hasText: 'good beside' }).getByText('Noise floor')).toBeVisible();

@@ -19,7 +19,7 @@ test('a file is dropped on the page', async ({ page }) => {
     return data;
   }, bytes);
   await page.dispatchEvent('main', 'dragover', { dataTransfer: transfer });
-  await expect(page.getByText('Let go: the recording is brought in.')).toBeVisible();
+  await expect(page.getByText('Let go: it is brought in.')).toBeVisible();
   await page.dispatchEvent('main', 'drop', { dataTransfer: transfer });
   await expect(page.getByRole('listitem').filter({ hasText: 'dropped here' }).getByText('Noise floor')).toBeVisible();
 });

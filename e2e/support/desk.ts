@@ -52,9 +52,9 @@ export class Desk {
   }
 
   /** Hands over: renders what is saved and downloads it to `path`. */
-  async deliver(path: string): Promise<Download> {
+  async deliver(path: string, what = 'Render the whole recording'): Promise<Download> {
     await this.saved();
-    await this.page.getByRole('button', { name: 'Render the whole recording' }).click();
+    await this.page.getByRole('button', { name: what }).click();
     const [download] = await Promise.all([this.page.waitForEvent('download'), this.page.getByRole('link', { name: /Download/ }).click()]);
     await download.saveAs(path);
     return download;

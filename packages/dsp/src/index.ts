@@ -94,6 +94,8 @@ export {
   type Survey,
   type ThirdOctave,
 } from './survey/findings.js';
+export { lineUp, type LineUp } from './line-up/line-up.js';
+export type { ReadableSound } from './line-up/envelope.js';
 export { moveFinding } from './survey/move-finding.js';
 export { findingsFor, MOST_SURVEYED_CHANNELS } from './survey/findings-for.js';
 export type { SpanSeconds } from './span-seconds.js';

@@ -1,6 +1,6 @@
 import type { HoldView, ProfileView, RenderView, SavedDocument, SessionView, SurveyView } from '@euphonos/contracts';
 import type { NoiseProfileFile } from '@euphonos/dsp';
-import type { SessionDocument } from '@euphonos/engine';
+import type { Placing, SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
 async function request<Answer>(method: string, path: string, body?: object, keepalive = false): Promise<Answer> {
@@ -20,6 +20,8 @@ async function request<Answer>(method: string, path: string, body?: object, keep
 export const listSessions = (): Promise<SessionView[]> => request('GET', 'sessions');
 export const getSession = (id: string): Promise<SessionView> => request('GET', `sessions/${id}`);
 export const renameSession = (id: string, name: string): Promise<SessionView> => request('PATCH', `sessions/${id}`, { name });
+/** No more recordings are to come: the session is made of those that it has. */
+export const sessionGathered = (id: string): Promise<void> => request('POST', `sessions/${id}/gathered`, {});
 export const removeSession = (id: string): Promise<void> => request('DELETE', `sessions/${id}`);
 export const saveDocument = (id: string, revision: number, document: SessionDocument): Promise<SavedDocument> =>
   request('PUT', `sessions/${id}/document`, { revision, document }, true);
@@ -33,11 +35,22 @@ export const startRender = (id: string, revision: number, trackId: string): Prom
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
 export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});
 
+/** Where a file goes: into a session, or a new one that waits for more and places them so. */
+export interface BringInto {
+  readonly session?: string;
+  readonly placing?: Placing;
+}
+
 /** Sends a file and reports the share sent. Rejects with ServerProblem. */
-export function bringIn(file: File, onProgress: (share: number) => void): Promise<{ sessionId: string }> {
+export function bringIn(
+  file: File,
+  onProgress: (share: number) => void,
+  into: BringInto = {},
+): Promise<{ sessionId: string; recordingId: string }> {
   return new Promise((resolve, reject) => {
     const upload = new XMLHttpRequest();
-    upload.open('POST', `/api/recordings?name=${encodeURIComponent(file.name.toWellFormed().slice(0, 300))}`);
+    const query = new URLSearchParams({ name: file.name.toWellFormed().slice(0, 300), ...into });
+    upload.open('POST', `/api/recordings?${query.toString()}`);
     upload.setRequestHeader('content-type', 'application/octet-stream');
     upload.responseType = 'json';
     upload.upload.onprogress = ({ loaded, total }) => onProgress(total > 0 ? loaded / total : 0);
@@ -50,7 +63,7 @@ export function bringIn(file: File, onProgress: (share: number) => void): Promis
         ),
       );
     upload.onload = () => {
-      const answer = upload.response as { sessionId: string; code?: string; message?: string } | null;
+      const answer = upload.response as { sessionId: string; recordingId: string; code?: string; message?: string } | null;
       if (upload.status === 201 && answer) resolve(answer);
       else
         reject(new ServerProblem(upload.status, answer?.code ?? 'unexpected', answer?.message ?? `The server answered ${upload.status}.`));

@@ -1,4 +1,4 @@
-import { clipAfter, clipEnd, touch, type Clip } from '@euphonos/engine';
+import { clipAfter, clipEnd, partAt, partEnd, touch, type Clip, type Reel } from '@euphonos/engine';
 import { pageColour } from './inks.js';
 import type { TimeView } from './time-view.js';
 
@@ -13,8 +13,19 @@ const DENSE_PX = 5;
 /** Dashes for what does not sound; a wave for room tone. */
 const WAVE_PX = 6;
 
-/** What is missing of the recording at a joint, in frames; 0 where it just goes on, negative where it goes back. */
-export const cutFrames = (before: Clip, after: Clip): number => after.source.startFrame - before.source.endFrame;
+/** Of one recording, however long. */
+const ONE: Reel = [{ recordingId: '', channels: [0], startFrame: 0, frames: Infinity }];
+
+/**
+ * What is missing of the recording at a joint, in frames; 0 where it just goes on, negative where it goes back. Where another recording
+ * begins: what is missing of both.
+ */
+export function cutFrames(before: Clip, after: Clip, reel: Reel = ONE): number {
+  const [one, other] = [partAt(reel, before.source.startFrame), partAt(reel, after.source.startFrame)];
+  return one === other
+    ? after.source.startFrame - before.source.endFrame
+    : partEnd(one) - before.source.endFrame + after.source.startFrame - other.startFrame;
+}
 
 /** What a clip is, in a word or two, for its place in the line; empty for one that is as it was. */
 export function clipWords({ sound, gainDb, line }: Clip): string {
@@ -32,6 +43,7 @@ export function drawClips(
   clips: readonly Clip[],
   chosen: string | null,
   sampleRateHz: number,
+  reel: Reel = ONE,
 ): void {
   pen.clearRect(0, 0, width, height);
   const base = height - 4.5;
@@ -53,7 +65,7 @@ export function drawClips(
     }
     if (own) fades(pen, clips, i, view, base);
     stroke(pen, clip, Math.max(-10, left), Math.min(width + 10, right), base, own);
-    edge(pen, clips[i - 1], clip, left, base, own, sampleRateHz, right - left);
+    edge(pen, clips[i - 1], clip, left, base, own, sampleRateHz, right - left, reel);
     const words = clipWords(clip);
     if (words && right - left > WORDS_PX) {
       pen.fillStyle = pageColour(clip.sound.kind === 'recording' ? 'result' : 'removed');
@@ -119,10 +131,12 @@ function edge(
   own: boolean,
   sampleRateHz: number,
   roomPx: number,
+  reel: Reel,
 ): void {
-  if (!before && clip.startFrame === 0 && clip.source.startFrame === 0) return;
+  const headFrames = clip.source.startFrame - partAt(reel, clip.source.startFrame).startFrame;
+  if (!before && clip.startFrame === 0 && headFrames === 0) return;
   const joined = before && touch(before, clip);
-  const taken = joined ? cutFrames(before, clip) : before ? 0 : clip.source.startFrame;
+  const taken = joined ? cutFrames(before, clip, reel) : before ? 0 : headFrames;
   pen.strokeStyle = pageColour(own ? 'focus' : taken !== 0 ? 'removed' : 'ink');
   pen.lineWidth = own ? 2 : 1.25;
   pen.beginPath();
@@ -142,7 +156,7 @@ function edge(
 }
 
 /** Hairlines through a strip where clips begin or end: rust where something was cut. */
-export function drawEdges(pen: Pen, height: number, view: TimeView, clips: readonly Clip[]): void {
+export function drawEdges(pen: Pen, height: number, view: TimeView, clips: readonly Clip[], reel: Reel = ONE): void {
   // So close together they would only grey the picture.
   if (clipAfter(clips, view.endFrame) - clipAfter(clips, view.startFrame) > view.widthPx / DENSE_PX) return;
   let drawn = -Infinity;
@@ -157,7 +171,7 @@ export function drawEdges(pen: Pen, height: number, view: TimeView, clips: reado
     const clip = clips[i]!;
     const before = clips[i - 1];
     if (i > 0 || clip.source.startFrame > 0 || clip.startFrame > 0)
-      line(view.pxAt(clip.startFrame), before === undefined || !touch(before, clip) || cutFrames(before, clip) !== 0);
+      line(view.pxAt(clip.startFrame), before === undefined || !touch(before, clip) || cutFrames(before, clip, reel) !== 0);
     const after = clips[i + 1];
     if (after && !touch(clip, after)) line(view.pxAt(clipEnd(clip)), true);
   }

@@ -57,6 +57,11 @@ export const sessionSlice = createSlice({
         ...withDraft(view, draft, history),
       }),
     },
+    /** More recordings have come, or have been read. */
+    recordingsKnown: (state, { payload }: PayloadAction<readonly RecordingView[]>): SessionState | null => {
+      const session = asIs(state);
+      return session && { ...session, recordings: payload };
+    },
     closed: () => null,
     edited: {
       prepare: (edit: Edit) => ({ payload: { edit, at: Date.now() } }),
@@ -123,7 +128,8 @@ function step(session: SessionState | null, move: (history: History) => History)
   return history === session.history ? session : { ...session, history: sealed(history), editedAt: 0, save: unsaved(session) };
 }
 
-export const { opened, closed, edited, trackChosen, undone, redone, saving, saveChanged, saved, keptMine } = sessionSlice.actions;
+export const { opened, closed, recordingsKnown, edited, trackChosen, undone, redone, saving, saveChanged, saved, keptMine } =
+  sessionSlice.actions;
 
 /** The track that is worked on. */
 export function activeTrack(session: SessionState | null): Track | null {

@@ -8,7 +8,7 @@ import { ListeningBar } from './listening-bar/listening-bar.js';
 import { changed } from '../store/listening-slice.js';
 import { findDraft } from '../store/drafts.js';
 import { findHistory } from '../store/kept-history.js';
-import { closed, opened } from '../store/session-slice.js';
+import { closed, opened, recordingsKnown } from '../store/session-slice.js';
 import { useApp, useAppDispatch } from '../store/store.js';
 import { WorkbenchProvider } from '../workbench/workbench-context.js';
 
@@ -50,15 +50,24 @@ export function SessionRoom() {
   }, [load, dispatch]);
 
   useEffect(() => {
-    if (!reading) return undefined;
-    return onJobEvent(({ sessionId, job }) => {
-      if (sessionId !== id || job.kind !== 'read') return;
-      setProgress(job.progress);
-      if (job.state === 'done' || job.state === 'failed') load();
-    }, load);
-  }, [reading, id, load]);
+    const known = (): void =>
+      void getSession(id!).then(
+        ({ recordings }) => dispatch(recordingsKnown(recordings)),
+        () => undefined,
+      );
+    return onJobEvent(
+      ({ sessionId, job }) => {
+        if (sessionId !== id || job.kind !== 'read') return;
+        setProgress(job.progress);
+        if (job.state === 'done' || job.state === 'failed') (reading ? load : known)();
+      },
+      reading ? load : known,
+    );
+  }, [reading, id, load, dispatch]);
 
-  if (trouble || session?.recording.job.state === 'failed')
+  // One of several that cannot be read does not hold up the others.
+  const failed = session?.recordings.every(({ job }) => job.state === 'failed') ? session.recording.job.problem?.message : undefined;
+  if (trouble || failed)
     return (
       <main className="p-6">
         <Notice
@@ -69,7 +78,7 @@ export function SessionRoom() {
             </Link>
           }
         >
-          {trouble ?? session?.recording.job.problem?.message}
+          {trouble ?? failed}
         </Notice>
       </main>
     );
@@ -77,7 +86,8 @@ export function SessionRoom() {
   if (reading)
     return (
       <main className="p-6 text-soft">
-        Reading {session.recording.fileName} … {Math.round(progress * 100)} %
+        Reading {session.recordings.length > 1 ? `${session.recordings.length} recordings` : session.recording.fileName} …{' '}
+        {Math.round(progress * 100)} %
       </main>
     );
   return (

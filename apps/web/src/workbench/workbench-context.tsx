@@ -92,17 +92,20 @@ export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props)
   const [workbench, setWorkbench] = useState<Workbench | null>(null);
   // An edit leaves the reel alone, but for one that puts another recording on it, or hears another channel.
   const reel = track ? JSON.stringify(track.reel) : '';
+  const allChannels = JSON.stringify(
+    track?.reel.map(({ recordingId }) => [recordingId, recordings.find(({ id }) => id === recordingId)?.facts?.channels ?? 0]) ?? [],
+  );
 
   useEffect(() => {
     if (reel === '') return undefined;
-    const made = new Workbench(recordings, JSON.parse(reel) as Reel, sampleRateHz, tellTrouble);
+    const made = new Workbench(JSON.parse(reel) as Reel, new Map(JSON.parse(allChannels) as [string, number][]), sampleRateHz, tellTrouble);
     window.euphonosWorkbench = made;
     setWorkbench(made);
     return () => {
       made.close();
       window.euphonosWorkbench = undefined;
     };
-  }, [recordings, reel, sampleRateHz]);
+  }, [reel, allChannels, sampleRateHz]);
 
   useEffect(() => {
     if (workbench && track) workbench.setTrack(track);

@@ -54,7 +54,7 @@ beforeEach(() => {
   passage.version = 0;
   passage.figures.mockResolvedValue(lufs(-20, -35, -21));
   passage.profile.mockResolvedValue({ frameSize: 2048 });
-  workbench = new Workbench([recording], reelOf(recording.facts!.lengthFrames), 48_000, (error) => troubles.push(error));
+  workbench = new Workbench(reelOf(recording.facts!.lengthFrames), new Map([['r1', 1]]), 48_000, (error) => troubles.push(error));
 });
 afterEach(() => {
   workbench.close();
@@ -137,12 +137,7 @@ test('says what its figures are of, and shows none of another span', async () =>
   expect(workbench.figuresOf).toBe('overall');
   workbench.setLoop(span);
   expect([workbench.figuresOf, workbench.figures]).toEqual(['loop', null]);
-  const hour = new Workbench(
-    [{ ...recording, facts: { ...recording.facts, lengthFrames: 172_800_000 } } as RecordingView],
-    reelOf(172_800_000),
-    48_000,
-    () => undefined,
-  );
+  const hour = new Workbench(reelOf(172_800_000), new Map(), 48_000, () => undefined);
   expect(hour.figuresOf).toBe('first minute');
   hour.setLoop({ startFrame: 0, endFrame: 48_000_000 });
   expect(hour.figuresOf).toBe('first minute of the loop');

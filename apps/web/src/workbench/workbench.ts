@@ -10,7 +10,6 @@ import {
   type Reel,
   type Span,
 } from '@euphonos/engine';
-import type { RecordingView } from '@euphonos/contracts';
 import { getProfileFile } from '../api/client.js';
 import { wholeSound, type TrackSound } from '../audio/arranged.js';
 import { Player } from '../audio/player.js';
@@ -67,8 +66,9 @@ export class Workbench {
   #chainChanged = false;
 
   constructor(
-    recordings: readonly RecordingView[],
     reel: Reel,
+    /** How many channels each of its recordings has. */
+    allChannels: ReadonlyMap<string, number>,
     sampleRateHz: number,
     private readonly onTrouble: (error: unknown) => void,
   ) {
@@ -95,7 +95,6 @@ export class Workbench {
     this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble);
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);
-    const allChannels = new Map(recordings.map(({ id, facts }) => [id, facts?.channels ?? 0]));
     this.pictures = new Pictures({ ...source, allChannels }, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
   }
 

@@ -1,7 +1,9 @@
 import { useRef, useState, type DragEvent, type ReactNode } from 'react';
-import { bringIn } from '../../api/client.js';
+import { toast } from 'sonner';
+import { bringIn, sessionGathered, type BringInto } from '../../api/client.js';
 import { Notice } from '../../components/notice.js';
 import { useKeys } from '../../shell/use-keys.js';
+import { Several, type Way } from './several.js';
 
 interface Sending {
   readonly key: number;
@@ -19,18 +21,27 @@ function useSending(onArrival: () => void) {
     setFiles((list) =>
       next ? list.map((file) => (file.key === key ? { ...file, ...next } : file)) : list.filter((file) => file.key !== key),
     );
-  const send = async (list: readonly File[]): Promise<void> => {
-    for (const file of list) {
-      const key = ++count;
-      setFiles((before) => [...before, { key, name: file.name, share: 0, trouble: null }]);
-      try {
-        await bringIn(file, (share) => change(key, { share }));
-        change(key, null);
-        onArrival();
-      } catch (error) {
-        change(key, { trouble: error instanceof Error ? error.message : String(error) });
-      }
+  /** One file; where it went, or null when it did not. */
+  const sendOne = async (file: File, into: BringInto): Promise<string | null> => {
+    const key = ++count;
+    setFiles((before) => [...before, { key, name: file.name, share: 0, trouble: null }]);
+    try {
+      const { sessionId } = await bringIn(file, (share) => change(key, { share }), into);
+      change(key, null);
+      onArrival();
+      return sessionId;
+    } catch (error) {
+      change(key, { trouble: error instanceof Error ? error.message : String(error) });
+      return null;
     }
+  };
+  const send = async (list: readonly File[], way: Way): Promise<void> => {
+    let session: string | null = null;
+    for (const file of list)
+      if (way === 'apart') await sendOne(file, {});
+      else session = (await sendOne(file, session ? { session } : { placing: way })) ?? session;
+    // What could be sent makes the session; the rest is told.
+    if (session) await sessionGathered(session).then(onArrival, (error: Error) => toast.error(error.message));
   };
   return { files, send, drop: (key: number) => change(key, null) };
 }
@@ -40,11 +51,17 @@ export function BringIn({ onArrival, children }: { readonly onArrival: () => voi
   const { files, send, drop } = useSending(onArrival);
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
+  const [asked, setAsked] = useState<readonly File[] | null>(null);
   useKeys('o', () => input.current?.click());
+  const take = (list: readonly File[]): void => {
+    // By name, with numbers as such: take 2 comes before take 10.
+    if (list.length > 1) setAsked([...list].sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true })));
+    else void send(list, 'apart');
+  };
   const onDrop = (event: DragEvent): void => {
     event.preventDefault();
     setOver(false);
-    void send([...event.dataTransfer.files]);
+    take([...event.dataTransfer.files]);
   };
   return (
     <main
@@ -60,10 +77,12 @@ export function BringIn({ onArrival, children }: { readonly onArrival: () => voi
         <div className="mb-5 flex items-end justify-between gap-6">
           <div>
             <h1 className="m-0 text-[22px]">Recordings</h1>
-            <p className="m-0 mt-1 text-soft">Each becomes a session. The recording itself is never changed.</p>
+            <p className="m-0 mt-1 text-soft">
+              One becomes a session; of several you say what they become. The recordings themselves are never changed.
+            </p>
           </div>
           <button type="button" className="press-strong shrink-0" onClick={() => input.current?.click()}>
-            Bring in a recording <span className="key border-current! text-current! font-normal opacity-70">O</span>
+            Bring in recordings <span className="key border-current! text-current! font-normal opacity-70">O</span>
           </button>
         </div>
         <input
@@ -74,7 +93,7 @@ export function BringIn({ onArrival, children }: { readonly onArrival: () => voi
           aria-label="Files to bring in"
           accept="audio/*,video/mp4,video/quicktime,video/x-matroska,video/webm,.wav,.w64,.rf64,.bwf,.aif,.aiff,.flac,.mp3,.m4a,.aac,.ogg,.opus,.mka,.mkv,.mov"
           onChange={(event) => {
-            void send([...(event.target.files ?? [])]);
+            take([...(event.target.files ?? [])]);
             event.target.value = '';
           }}
         />
@@ -82,7 +101,7 @@ export function BringIn({ onArrival, children }: { readonly onArrival: () => voi
           className={`mb-5 rounded-sheet border border-dashed px-4 py-3 text-soft ${over ? 'border-result bg-sheet text-result' : 'border-line'}`}
         >
           {over
-            ? 'Let go: the recording is brought in.'
+            ? 'Let go: it is brought in.'
             : 'Or drop files here: WAV, AIFF, FLAC, MP3, M4A, Ogg, Opus, or the sound of MP4, MOV, MKV, WebM; 8 to 192 kHz.'}
         </div>
         <div className="mb-4 flex flex-col gap-2 empty:hidden">
@@ -108,6 +127,16 @@ export function BringIn({ onArrival, children }: { readonly onArrival: () => voi
           )}
         </div>
         {children}
+        {asked && (
+          <Several
+            files={asked}
+            onWay={(way) => {
+              setAsked(null);
+              void send(asked, way);
+            }}
+            onClose={() => setAsked(null)}
+          />
+        )}
       </div>
     </main>
   );

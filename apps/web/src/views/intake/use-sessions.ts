@@ -21,13 +21,21 @@ export function useSessions() {
   useEffect(() => {
     void reload();
     return onJobEvent(
-      ({ sessionId, job }) => {
+      ({ sessionId, subjectId, job }) => {
         if (job.state !== 'running') return void reload();
         if (job.kind === 'read')
           setSessions(
             (list) =>
               list &&
-              list.map((session) => (session.id === sessionId ? { ...session, recording: { ...session.recording, job } } : session)),
+              list.map((session) =>
+                session.id === sessionId
+                  ? {
+                      ...session,
+                      recording: session.recording.id === subjectId ? { ...session.recording, job } : session.recording,
+                      recordings: session.recordings.map((one) => (one.id === subjectId ? { ...one, job } : one)),
+                    }
+                  : session,
+              ),
           );
       },
       () => void reload(),

@@ -44,6 +44,7 @@ function Box() {
 /** One lane over time, with its name and its one telling figure. */
 export function Strip({ lane }: { readonly lane: Lane }) {
   const workbench = useWorkbench();
+  const { reel } = workbench;
   const { view, pictures, bitmaps, onPictures } = workbench;
   const listening = useApp((state) => state.listening);
   const { clips, roomTone } = useTrackSound();
@@ -64,10 +65,10 @@ export function Strip({ lane }: { readonly lane: Lane }) {
         bitmaps,
         listening,
       );
-      drawEdges(pen, height, view, clips);
+      drawEdges(pen, height, view, clips, reel);
       pictures.endFrame();
     },
-    [lane, view, pictures, bitmaps, listening, clips, roomTone],
+    [lane, view, pictures, bitmaps, listening, clips, roomTone, reel],
   );
   const subscribe = useCallback(
     (redraw: () => void) => {

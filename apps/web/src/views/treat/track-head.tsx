@@ -4,12 +4,15 @@ import { Choice } from '../../components/choice.js';
 import { changed, waveZoomed } from '../../store/listening-slice.js';
 import { activeTrack, edited } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
+import { TracksDialog } from './tracks-dialog.js';
+import { useState } from 'react';
 
 /** What the track is, and how it is shown. */
 export function TrackHead() {
   const session = useApp((state) => state.session)!;
   const listening = useApp((state) => state.listening);
   const dispatch = useAppDispatch();
+  const [tracksOpen, setTracksOpen] = useState(false);
   const track = activeTrack(session)!;
   const { sampleRateHz } = session.history!.present;
   const used = track.reel.flatMap(({ recordingId }) => session.recordings.find(({ id }) => id === recordingId)?.facts ?? []);
@@ -67,6 +70,15 @@ export function TrackHead() {
           Split into tracks
         </button>
       )}
+      <button
+        type="button"
+        className="press shrink-0 py-0! text-[12px]"
+        title="Tracks, recordings, and more of them"
+        onClick={() => setTracksOpen(true)}
+      >
+        Tracks …
+      </button>
+      {tracksOpen && <TracksDialog onClose={() => setTracksOpen(false)} />}
       <div className="ml-auto flex shrink-0 items-baseline gap-4 text-[13px]">
         <span
           className="flex items-baseline gap-1 text-soft"

@@ -19,7 +19,7 @@ type Grip = { readonly clip: Clip; readonly part: 'start' | 'end' | 'fade-in' | 
 
 /** The clips of the track in their line: choose one, drag its edges and fades, drag it into free room. */
 export function ClipRow() {
-  const { view, player, sampleRateHz } = useWorkbench();
+  const { view, player, sampleRateHz, reel } = useWorkbench();
   const { clips } = useTrackSound();
   const chosen = useApp(({ listening }) => listening.chosenClip);
   const dispatch = useAppDispatch();
@@ -28,8 +28,8 @@ export function ClipRow() {
   const grip = useRef<Grip | null>(null);
   const [ghostPx, setGhostPx] = useState<number | null>(null);
   const draw = useCallback<Draw>(
-    (pen, width, height) => drawClips(pen, width, height, view, clips, chosen, sampleRateHz),
-    [view, clips, chosen, sampleRateHz],
+    (pen, width, height) => drawClips(pen, width, height, view, clips, chosen, sampleRateHz, reel),
+    [view, clips, chosen, sampleRateHz, reel],
   );
   const pxOf = (event: PointerEvent): number => event.clientX - ref.current!.getBoundingClientRect().left;
   const yOf = (event: PointerEvent): number => event.clientY - ref.current!.getBoundingClientRect().top;

@@ -43,7 +43,7 @@ export function ClipSheet() {
   const before = track.clips[at - 1];
   const after = track.clips[at + 1];
   const joined = before && touch(before, clip);
-  const goesOn = joined && cutFrames(before, clip) === 0;
+  const goesOn = joined && cutFrames(before, clip, track.reel) === 0;
   const missing = missingBefore(track, at);
   const recordedEnd = partEnd(partAt(track.reel, clip.source.startFrame));
   const seconds = (frames: number): string => `${(frames / sampleRateHz).toFixed(2)} s`;

@@ -1,0 +1,75 @@
+import type { LineUp } from '@euphonos/dsp';
+import type { Track } from '@euphonos/engine';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { formatNumber } from '../../components/figures.js';
+import { lineUpTracks } from '../../line-up/line-up.js';
+import { edited } from '../../store/session-slice.js';
+import { useAppDispatch } from '../../store/store.js';
+
+/** Below this it is told how sure it is, and nothing is moved by itself. */
+const SURE = 0.8;
+/** Drift that is not worth a word: a tenth of a picture in an hour. */
+const TOLD_PPM = 2;
+
+interface Props {
+  readonly track: Track;
+  /** The track that it is lined up with. */
+  readonly to: Track;
+  readonly sampleRateHz: number;
+}
+
+/** Seconds, of little ones milliseconds. */
+const inWords = (seconds: number): string =>
+  Math.abs(seconds) < 1 ? `${formatNumber(1000 * seconds, 2)} ms` : `${formatNumber(seconds, 4)} s`;
+
+/** Lines a track up with the one that is worked on, by what both hear; says how sure, by how much, and what else differs. */
+export function LineUpLine({ track, to, sampleRateHz }: Props) {
+  const dispatch = useAppDispatch();
+  const [looking, setLooking] = useState(false);
+  const [found, setFound] = useState<LineUp | null>(null);
+  const move = ({ offsetSeconds }: LineUp): void => {
+    const byFrames = Math.round(offsetSeconds * sampleRateHz);
+    const start = track.clips[0]!.startFrame;
+    // What would have to begin before the session makes the other one wait.
+    if (start + byFrames >= 0) dispatch(edited({ type: 'shift-track', trackId: track.id, byFrames }));
+    else {
+      dispatch(edited({ type: 'shift-track', trackId: to.id, byFrames: -byFrames - start }));
+      dispatch(edited({ type: 'shift-track', trackId: track.id, byFrames: -start }));
+    }
+  };
+  const look = async (): Promise<void> => {
+    setLooking(true);
+    try {
+      const next = await lineUpTracks(to, track, sampleRateHz);
+      setFound(next);
+      if (!next) toast(`${track.name} and ${to.name} share too little to be lined up by their sound.`, { id: 'line-up' });
+      else if (next.certainty >= SURE) move(next);
+    } catch (error) {
+      toast.error((error as Error).message, { id: 'line-up' });
+    } finally {
+      setLooking(false);
+    }
+  };
+  return (
+    <div className="flex items-baseline gap-2 pb-1.5 pl-1 text-[12px] text-soft">
+      <button type="button" className="press px-1.5! py-0!" disabled={looking} onClick={() => void look()}>
+        {looking ? 'Listening to both …' : `Line up with ${to.name}`}
+      </button>
+      {found && (
+        <span role="status">
+          {found.certainty >= SURE ? 'lined up: moved' : 'not sure enough to move it: it seems to be off'} by {inWords(found.offsetSeconds)}
+          ,{Math.round(100 * found.certainty)} % sure
+          {Math.abs(found.driftPpm) >= TOLD_PPM &&
+            ` · its clock drifts by ${formatNumber(found.driftPpm, 0)} ppm (${formatNumber((Math.abs(found.driftPpm) * 3600) / 1000, 0)} ms in an hour)`}
+          {found.inverted && ' · polarity reversed'}
+          {found.certainty < SURE && (
+            <button type="button" className="press ml-2 px-1.5! py-0!" onClick={() => move(found)}>
+              Move it all the same
+            </button>
+          )}
+        </span>
+      )}
+    </div>
+  );
+}
