@@ -16,6 +16,7 @@ import { RendersController } from './renders/renders.controller.js';
 import { RendersService } from './renders/renders.service.js';
 import { HoldsService } from './sessions/holds.service.js';
 import { SessionsController } from './sessions/sessions.controller.js';
+import { StepsService } from './sessions/steps.service.js';
 import { SessionsService } from './sessions/sessions.service.js';
 import { SurveysController } from './surveys/surveys.controller.js';
 import { SurveysService } from './surveys/surveys.service.js';
@@ -46,7 +47,7 @@ export class RecordingsModule {}
 @Module({
   imports: [RecordingsModule],
   controllers: [SessionsController],
-  providers: [SessionsService, HoldsService],
+  providers: [SessionsService, HoldsService, StepsService],
   exports: [SessionsService],
 })
 export class SessionsModule {}

@@ -1,9 +1,21 @@
 import { IsBoolean, IsInt, IsObject, IsOptional, IsString, IsUUID, Length, Min } from 'class-validator';
-import type { SessionDocument } from '@euphonos/engine';
+import type { Edit, SessionDocument } from '@euphonos/engine';
 import type { RecordingView } from './recordings.js';
 
 /** Longest name of a session; longer file names are cut to it. */
 export const MAX_NAME_LENGTH = 200;
+
+/** What was done, beside the document that it led to. */
+export interface SavedSteps {
+  /** The steps before this one are those that are known already. */
+  readonly from: number;
+  /** What the session began with; needed where `from` is 0. */
+  readonly start: SessionDocument | null;
+  /** The steps from there on, each the edits of one gesture. */
+  readonly past: readonly (readonly Edit[])[];
+  /** What was undone; the next to be done again first. */
+  readonly future: readonly (readonly Edit[])[];
+}
 
 /** PUT /api/sessions/:id/document */
 export class SaveDocument {
@@ -15,6 +27,11 @@ export class SaveDocument {
   /** Read in full by parseDocument of @euphonos/engine. */
   @IsObject()
   document!: SessionDocument;
+
+  /** The steps that led to it; left out, none are kept. Read in full by the server's steps service. */
+  @IsOptional()
+  @IsObject()
+  steps?: SavedSteps;
 }
 
 /** PATCH /api/sessions/:id */
@@ -64,4 +81,6 @@ export interface SessionView {
 export interface SavedDocument {
   readonly revision: number;
   readonly updatedAt: string;
+  /** Whether the steps are kept; where not, all of them are to be sent the next time. */
+  readonly stepsKept: boolean;
 }

@@ -9,6 +9,7 @@ import { SurveyEntity } from '../surveys/survey.entity.js';
 import { FirstTables1764000000000 } from './first-tables.migration.js';
 import { Holds1764400000000 } from './holds.migration.js';
 import { SessionRecordings1764500000000 } from './session-recordings.migration.js';
+import { SessionSteps1764600000000 } from './session-steps.migration.js';
 import { Tracks1764300000000 } from './tracks.migration.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
@@ -27,6 +28,7 @@ export const dataSourceOptions = (url: string): DataSourceOptions => ({
     Tracks1764300000000,
     Holds1764400000000,
     SessionRecordings1764500000000,
+    SessionSteps1764600000000,
   ],
   migrationsRun: true,
   synchronize: false,

@@ -5,6 +5,8 @@ import { WholeBody } from '../problems/whole-body.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import { HoldsService } from './holds.service.js';
 import { SessionsService } from './sessions.service.js';
+import { StepsService } from './steps.service.js';
+import type { HistoryLog } from '@euphonos/engine';
 
 @ApiTags('sessions')
 @Controller('api/sessions')
@@ -13,6 +15,7 @@ export class SessionsController {
     private readonly sessions: SessionsService,
     private readonly holds: HoldsService,
     private readonly recordings: RecordingsService,
+    private readonly steps: StepsService,
   ) {}
 
   @Get()
@@ -28,8 +31,14 @@ export class SessionsController {
   @Put(':id/document')
   @ApiBody({ type: SaveDocument })
   save(@Param('id', ParseUUIDPipe) id: string, @Body(new WholeBody(SaveDocument)) body: object): Promise<SavedDocument> {
-    const { revision, document } = body as SaveDocument;
-    return this.sessions.save(id, revision, document);
+    const { revision, document, steps } = body as SaveDocument;
+    return this.sessions.save(id, revision, document, steps);
+  }
+
+  @Get(':id/steps')
+  @ApiOperation({ summary: 'What was done in the session since it began, as edits; null where that is not known.' })
+  async stepsOf(@Param('id', ParseUUIDPipe) id: string): Promise<{ log: HistoryLog | null }> {
+    return { log: await this.steps.find(id) };
   }
 
   @Post(':id/gathered')

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { RecordingView, SavedDocument, SessionView } from '@euphonos/contracts';
+import type { RecordingView, SavedDocument, SavedSteps, SessionView } from '@euphonos/contracts';
 import { parseDocument, type SessionDocument } from '@euphonos/engine';
 import { DataSource, In, Not, IsNull } from 'typeorm';
 import { JobEntity } from '../jobs/job.entity.js';
@@ -10,12 +10,14 @@ import { recordingView } from '../recordings/recordings.service.js';
 import { SessionRecordingEntity } from './session-recording.entity.js';
 import { RenderEntity } from '../renders/render.entity.js';
 import { SessionEntity } from './session.entity.js';
+import { StepsService } from './steps.service.js';
 
 @Injectable()
 export class SessionsService {
   constructor(
     private readonly dataSource: DataSource,
     private readonly keeper: StoreKeeper,
+    private readonly steps: StepsService,
   ) {}
 
   async list(): Promise<SessionView[]> {
@@ -74,17 +76,18 @@ export class SessionsService {
    * Saves a document made from `revision`. Two savers of the same revision cannot both win.
    * @throws {AppProblem} `stale-revision` with the present one; {EngineError | DspError} when it is not readable
    */
-  async save(id: string, revision: number, given: unknown): Promise<SavedDocument> {
+  async save(id: string, revision: number, given: unknown, steps?: SavedSteps): Promise<SavedDocument> {
     const document = parseDocument(given);
     const session = await this.find(id);
     await this.#requireOwnRecordings(session, document);
     const updatedAt = new Date();
-    const { affected } = await this.dataSource.manager.update(
-      SessionEntity,
-      { id, revision },
-      { document, revision: revision + 1, updatedAt },
-    );
-    if (affected === 1) return { revision: revision + 1, updatedAt: updatedAt.toISOString() };
+    const saved = await this.dataSource.transaction(async (manager) => {
+      const { affected } = await manager.update(SessionEntity, { id, revision }, { document, revision: revision + 1, updatedAt });
+      if (affected !== 1) return null;
+      const stepsKept = await this.steps.save(manager, id, steps);
+      return { revision: revision + 1, updatedAt: updatedAt.toISOString(), stepsKept };
+    });
+    if (saved) return saved;
     const present = await this.find(id);
     throw new AppProblem(
       409,

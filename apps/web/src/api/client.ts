@@ -1,6 +1,6 @@
-import type { HoldView, ProfileView, RenderView, SavedDocument, SessionView, SurveyView } from '@euphonos/contracts';
+import type { HoldView, ProfileView, RenderView, SavedDocument, SavedSteps, SessionView, SurveyView } from '@euphonos/contracts';
 import type { NoiseProfileFile } from '@euphonos/dsp';
-import type { Placing, SessionDocument } from '@euphonos/engine';
+import type { HistoryLog, Placing, SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
 async function request<Answer>(method: string, path: string, body?: object, keepalive = false): Promise<Answer> {
@@ -23,8 +23,9 @@ export const renameSession = (id: string, name: string): Promise<SessionView> =>
 /** No more recordings are to come: the session is made of those that it has. */
 export const sessionGathered = (id: string): Promise<void> => request('POST', `sessions/${id}/gathered`, {});
 export const removeSession = (id: string): Promise<void> => request('DELETE', `sessions/${id}`);
-export const saveDocument = (id: string, revision: number, document: SessionDocument): Promise<SavedDocument> =>
-  request('PUT', `sessions/${id}/document`, { revision, document }, true);
+export const saveDocument = (id: string, revision: number, document: SessionDocument, steps: SavedSteps): Promise<SavedDocument> =>
+  request('PUT', `sessions/${id}/document`, { revision, document, steps }, true);
+export const getSteps = (id: string): Promise<{ log: HistoryLog | null }> => request('GET', `sessions/${id}/steps`);
 export const holdSession = (id: string, windowId: string, take: boolean): Promise<HoldView> =>
   request('POST', `sessions/${id}/hold`, { windowId, take });
 /** Goes through even when the page is left. */

@@ -1,8 +1,9 @@
 import type { ListenerMiddlewareInstance } from '@reduxjs/toolkit';
-import type { SessionDocument } from '@euphonos/engine';
+import type { History, SessionDocument } from '@euphonos/engine';
 import { getSession, saveDocument } from '../api/client.js';
 import { ServerProblem, unreachable } from '../api/problem.js';
 import { dropDraft, keepDraft, sameDocument } from './drafts.js';
+import { stepsSent, stepsToSend } from './sent-steps.js';
 import { saveChanged, saved, saving, type SaveState, type SessionState } from './session-slice.js';
 
 /** Edits are saved this long after the last one: within a second. */
@@ -55,7 +56,7 @@ export function startAutosave(middleware: ListenerMiddlewareInstance): void {
       const document = session.history.present;
       api.unsubscribe();
       if (now?.id === session.id) api.dispatch(saving());
-      const outcome = await save(session, document);
+      const outcome = await save(session, session.history);
       api.subscribe();
       const after = (api.getState() as WithSession).session;
       if (after?.id !== session.id) {
@@ -71,9 +72,12 @@ export function startAutosave(middleware: ListenerMiddlewareInstance): void {
 
 type Outcome = { readonly kind: 'saved'; readonly revision: number } | Exclude<SaveState, { kind: 'saved' | 'waiting' | 'saving' }>;
 
-async function save({ id, revision }: SessionState, document: SessionDocument): Promise<Outcome> {
+async function save({ id, revision }: SessionState, history: History): Promise<Outcome> {
+  const document = history.present;
   try {
-    return { kind: 'saved', revision: (await saveDocument(id, revision, document)).revision };
+    const { revision: next, stepsKept } = await saveDocument(id, revision, document, stepsToSend(id, history));
+    stepsSent(id, stepsKept ? history : null);
+    return { kind: 'saved', revision: next };
   } catch (error) {
     const problem = error instanceof ServerProblem ? error : unreachable();
     if (problem.code !== 'stale-revision') {

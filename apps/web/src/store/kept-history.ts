@@ -1,5 +1,6 @@
 import type { ListenerMiddlewareInstance } from '@reduxjs/toolkit';
 import { historyLog, isDocumentError, parseDocument, replay, type History, type HistoryLog, type SessionDocument } from '@euphonos/engine';
+import { getSteps } from '../api/client.js';
 import { sameDocument } from './drafts.js';
 import type { SessionState } from './session-slice.js';
 
@@ -44,12 +45,28 @@ export function findHistory(sessionId: string, document: SessionDocument): Histo
   const text = localStorage.getItem(keyOf(sessionId));
   if (!text) return null;
   try {
-    const log = JSON.parse(text) as HistoryLog;
-    const history = replay({ ...log, start: parseDocument(log.start) });
-    return sameDocument(history.present, document) ? history : null;
+    return historyOf(JSON.parse(text) as HistoryLog, document);
   } catch (error) {
     if (!isDocumentError(error) && !(error instanceof SyntaxError) && !(error instanceof TypeError)) throw error;
     localStorage.removeItem(keyOf(sessionId));
+    return null;
+  }
+}
+
+/** What a log led to, if that is this document. @throws {EngineError | DspError} when a step does not fit */
+function historyOf(log: HistoryLog, document: SessionDocument): History | null {
+  const history = replay({ ...log, start: parseDocument(log.start) });
+  return sameDocument(history.present, document) ? history : null;
+}
+
+/** The history that led to a document as the server knows it: from the start of the session on, wherever it was made. */
+export async function fetchHistory(sessionId: string, document: SessionDocument): Promise<History | null> {
+  const { log } = await getSteps(sessionId);
+  try {
+    return log && historyOf(log, document);
+  } catch (error) {
+    // Steps of another program are of no use; the document itself is read by itself.
+    if (!isDocumentError(error)) throw error;
     return null;
   }
 }

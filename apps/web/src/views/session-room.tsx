@@ -7,7 +7,8 @@ import { Elsewhere } from './elsewhere.js';
 import { ListeningBar } from './listening-bar/listening-bar.js';
 import { changed } from '../store/listening-slice.js';
 import { findDraft } from '../store/drafts.js';
-import { findHistory } from '../store/kept-history.js';
+import { fetchHistory, findHistory } from '../store/kept-history.js';
+import { stepsSent } from '../store/sent-steps.js';
 import { closed, opened, recordingsKnown } from '../store/session-slice.js';
 import { useApp, useAppDispatch } from '../store/store.js';
 import { WorkbenchProvider } from '../workbench/workbench-context.js';
@@ -31,14 +32,16 @@ export function SessionRoom() {
   const load = useCallback(() => {
     if (!id) return;
     setTrouble(null);
-    getSession(id).then(
-      (view) => {
+    getSession(id)
+      .then(async (view) => {
         const draft = findDraft(id);
-        const present = draft?.document ?? view.document;
-        dispatch(opened(view, draft, present && findHistory(id, present)));
-      },
-      (error: Error) => setTrouble(error.message),
-    );
+        const there = view.document && (await fetchHistory(id, view.document).catch(() => null));
+        stepsSent(id, there);
+        // What this browser had not saved led on from there; where it had, the server knows all of it.
+        const here = draft && findHistory(id, draft.document);
+        dispatch(opened(view, draft, draft ? here : (there ?? (view.document && findHistory(id, view.document)))));
+      })
+      .catch((error: Error) => setTrouble(error.message));
   }, [id, dispatch]);
 
   useEffect(() => {

@@ -28,7 +28,7 @@ export const startHistory = (present: SessionDocument): History => ({ past: [], 
 export function record(history: History, edit: Edit, sameGesture = false): History {
   const { past, present } = history;
   const next = applyEdit(present, edit);
-  const label = describeEdit(edit.type === 'remove-treatment' ? present : next, edit);
+  const label = describeEdit(edit.type === 'remove-treatment' || edit.type === 'remove-track' ? present : next, edit);
   const gesture = gestureKey(edit);
   const last = past[past.length - 1];
   if (sameGesture && last && gesture !== null && last.gesture === gesture)
