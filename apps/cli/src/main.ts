@@ -7,6 +7,7 @@ import { DspError } from '@euphonos/dsp';
 import { EngineError } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { cleanFile } from './clean.js';
+import { lineUpFiles } from './line-up.js';
 import { measureFile } from './measure.js';
 import { profileFile } from './profile.js';
 import { surveyFile } from './survey.js';
@@ -25,6 +26,8 @@ const HELP = `Usage: npm run -s cli -- COMMAND …
       [--channels 1,2]             which one or two channels
   profile IN OUT.json --noise START-END|auto [--chain CHAIN.json] [--channels 1,2]
                                    takes a noise profile, as it comes to the noise reduction of the chain
+  line-up FIRST SECOND             when SECOND begins on the time of FIRST, by what both hear; drift, polarity, certainty;
+                                   JSON on stdout, null where they share too little
   treatments                       the treatments and their parameters; JSON on stdout`;
 
 // Decoded sound passes through in large buffers that live for a moment. A young generation that may grow collects
@@ -130,6 +133,11 @@ async function main([command, ...args]: string[]): Promise<void> {
       return clean(args);
     case 'profile':
       return profile(args);
+    case 'line-up': {
+      const [first, second, ...more] = args;
+      if (!first || !second || more.length > 0) throw new UsageError('line-up takes two files: FIRST and SECOND.');
+      return print(await lineUpFiles(path(first), path(second)));
+    }
     case 'treatments':
       return print(treatmentsAsJson());
     case undefined:
@@ -137,7 +145,7 @@ async function main([command, ...args]: string[]): Promise<void> {
     case '--help':
       return void process.stdout.write(`${HELP}\n`);
     default:
-      throw new UsageError(`There is no command "${command}"; there are measure, survey, clean, profile and treatments.`);
+      throw new UsageError(`There is no command "${command}"; there are measure, survey, clean, profile, line-up and treatments.`);
   }
 }
 

@@ -167,6 +167,8 @@ function fitted(samples: readonly Sample[], lengthSeconds: number): LineUp | nul
   const [seconds, lag] = [mean((sample) => sample.seconds), mean((sample) => sample.lagSeconds)];
   const spread = mean((sample) => (sample.seconds - seconds) ** 2);
   const slope = spread > 0 ? mean((sample) => (sample.seconds - seconds) * (sample.lagSeconds - lag)) / spread : 0;
+  // Excerpts of one place agree on any slope: what no clock does is no line of time.
+  if (Math.abs(slope) > 2e-6 * MOST_DRIFT_PPM) return null;
   const positive = best.filter(({ sign }) => sign > 0).length;
   return {
     offsetSeconds: lag - slope * seconds,
