@@ -159,6 +159,7 @@ test('an interview on two channels: nobody’s words are taken for noise, and wh
   await expect(finding(page, 'hum')).toContainText('right only');
   await expect(finding(page, 'noise-floor')).toHaveCount(2);
   await page.getByRole('button', { name: /^Take all/ }).click();
+  await page.getByRole('button', { name: 'Take it for both together' }).click();
   await toTreat(page);
   // What was taken as noise alone, on either side: no word of anybody.
   const [id] = /[0-9a-f-]{36}/.exec(page.url())!;
@@ -173,6 +174,35 @@ test('an interview on two channels: nobody’s words are taken for noise, and wh
       const heard = Float32Array.from({ length: endFrame - startFrame }, (_, n) => both[2 * (startFrame + n) + side]!);
       expect(levelDb(heard)).toBeLessThan(-45);
     }
+});
+
+test('the same interview, split before anything is taken: each person has what their own channel needs, and a noise without a word of theirs', async ({
+  page,
+}) => {
+  const both = interview();
+  await bringIn(page, address, writeWav('two people.wav', both, 2), 20);
+  await page.getByRole('link', { name: /^Survey/ }).click();
+  await expect(finding(page, 'noise-passages')).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: /^Take all/ }).click();
+  await page.getByRole('button', { name: 'Split, and take it for each' }).click();
+  await toTreat(page);
+  await expect(page.getByRole('group', { name: 'Tracks' }).getByText('channel 2')).toBeVisible();
+  const [id] = /[0-9a-f-]{36}/.exec(page.url())!;
+  await new Desk(page, 20).saved();
+  interface Split {
+    readonly noise: { readonly spans: readonly { readonly startFrame: number; readonly endFrame: number }[] };
+    readonly reel: readonly { readonly channels: readonly number[] }[];
+    readonly chain: { readonly treatments: readonly { readonly kind: string; readonly bypassed?: boolean }[] };
+  }
+  const { document } = (await (await page.request.get(`${address}/api/sessions/${id}`)).json()) as { document: { tracks: Split[] } };
+  expect(document.tracks.map(({ reel }) => reel[0]!.channels)).toEqual([[0], [1]]);
+  for (const [side, { noise, chain }] of document.tracks.entries()) {
+    expect(noise.spans.length).toBeGreaterThan(0);
+    for (const { startFrame, endFrame } of noise.spans)
+      expect(levelDb(Float32Array.from({ length: endFrame - startFrame }, (_, n) => both[2 * (startFrame + n) + side]!))).toBeLessThan(-45);
+    const hum = chain.treatments.filter(({ kind, bypassed }) => kind.startsWith('hum') && !bypassed);
+    expect(hum.length > 0).toBe(side === 1);
+  }
 });
 
 /** A talks on the left, then B on the right, in turns; noise of its own on each side, hum on the right. Interleaved. */

@@ -97,7 +97,7 @@ export {
 export { lineUp, type LineUp } from './line-up/line-up.js';
 export type { ReadableSound } from './line-up/envelope.js';
 export { moveFinding } from './survey/move-finding.js';
-export { findingsFor, MOST_SURVEYED_CHANNELS } from './survey/findings-for.js';
+export { findingsFor, peopleApart, MOST_SURVEYED_CHANNELS } from './survey/findings-for.js';
 export type { SpanSeconds } from './span-seconds.js';
 export { harmonicsOf, MOST_HARMONICS } from './hum/line-tracker.js';
 export { asToneBands, toneSection, type ToneBand } from './treatments/tone/tone.js';

@@ -34,6 +34,9 @@ export function SessionRoom() {
     setTrouble(null);
     getSession(id)
       .then(async (view) => {
+        // Nothing is read any more that would open it: what it waits for is decided in the list.
+        if (view.gathering)
+          return setTrouble('This session waits for more recordings. In the list, “Make it of these” opens it with those that are here.');
         const draft = findDraft(id);
         const there = view.document && (await fetchHistory(id, view.document).catch(() => null));
         stepsSent(id, there);

@@ -35,13 +35,17 @@ export function withSuggestions<F extends FindingFacts>(facts: readonly F[]): (F
   });
 }
 
+/** Whether somebody talks on one channel while others are silent there: people with a channel of their own. */
+export const peopleApart = (findings: readonly Finding[]): boolean =>
+  findings.some(({ kind, channel }) => BETWEEN_WORDS.has(kind) && channel !== undefined);
+
 /**
  * The findings that concern a track.
  * @param channels which ones of the recording it uses, counted from 0; what lies between words is told of several as of all together.
  */
 export function findingsFor(findings: readonly Finding[], channels: readonly number[]): Finding[] {
   const own = channels.length === 1 ? channels[0]! + 1 : undefined;
-  const apart = findings.some(({ kind, channel }) => BETWEEN_WORDS.has(kind) && channel !== undefined);
+  const apart = peopleApart(findings);
   const concerns = (finding: Finding): boolean => {
     if (finding.kind === 'channel') return own === undefined;
     if (BETWEEN_WORDS.has(finding.kind)) return finding.channel === (apart ? own : undefined);

@@ -13,7 +13,9 @@ import { FindingLine } from './finding-line.js';
 import { inWords } from './in-words.js';
 import { isTaken } from './is-taken.js';
 import { SurveyStrip } from './survey-strip.js';
-import { useFindings, useSurvey } from './use-survey.js';
+import { SplitFirst } from './split-first.js';
+import { useFindings, usePeopleApart, useSurvey } from './use-survey.js';
+import { useTake } from './use-take.js';
 
 /** A place is looped with this much around it, and no shorter than this. */
 const AROUND_SECONDS = 0.7;
@@ -27,7 +29,14 @@ export function Survey() {
   const recording = session.recordings.find(({ id }) => id === track.reel[0]!.recordingId) ?? session.recording;
   const { view, again, cancel } = useSurvey(recording.id);
   const [picked, setPicked] = useState<Finding | null>(null);
-  const take = useTake();
+  const takeNow = useTake();
+  const people = usePeopleApart();
+  const [asked, setAsked] = useState<readonly Finding[] | null>(null);
+  const take = (list: readonly Finding[]): void => {
+    takeNow(list, findings);
+    tellTaken(list.length, list[0]);
+  };
+  const takeOrAsk = (list: readonly Finding[]): void => (people ? setAsked(list) : take(list));
   const loop = useLoopAt();
   const findings = useFindings() ?? [];
   const seconds = reelFrames(track.reel) / session.history!.present.sampleRateHz;
@@ -45,7 +54,7 @@ export function Survey() {
       current={picked === finding}
       onPick={() => setPicked(finding)}
       onLoop={(index) => loop(inWords(finding).spans[index]!)}
-      onTake={() => take([finding], findings)}
+      onTake={() => takeOrAsk([finding])}
     />
   );
   return (
@@ -65,7 +74,7 @@ export function Survey() {
               </span>
               <LoudnessFacts />
               {left.length > 1 && (
-                <button type="button" className="press shrink-0" onClick={() => take(left, findings)}>
+                <button type="button" className="press shrink-0" onClick={() => takeOrAsk(left)}>
                   Take all {left.length}
                 </button>
               )}
@@ -82,7 +91,32 @@ export function Survey() {
           <Waiting view={view} onAgain={() => void again()} onCancel={() => void cancel()} />
         )}
       </div>
+      {asked && people && (
+        <SplitFirst
+          taken={asked}
+          people={people}
+          onTogether={() => {
+            setAsked(null);
+            take(asked);
+          }}
+          onDone={(count) => {
+            setAsked(null);
+            tellTaken(count);
+          }}
+          onClose={() => setAsked(null)}
+        />
+      )}
     </main>
+  );
+}
+
+/** What was done, in a word. */
+function tellTaken(count: number, finding?: Finding): void {
+  toast(
+    count === 1 && finding
+      ? `${inWords(finding).title}: taken into the chain. Ctrl Z takes it back.`
+      : `${count} suggestions taken into the chain.`,
+    { id: 'taken' },
   );
 }
 
@@ -145,40 +179,6 @@ function Waiting({
       </p>
     </div>
   );
-}
-
-/** Puts what is suggested into the chain, each an undoable step; a noise profile comes with noise reduction. */
-function useTake() {
-  const dispatch = useAppDispatch();
-  const { sampleRateHz, recordingFrames } = useWorkbench();
-  return (taken: readonly Finding[], all: readonly Finding[]): void => {
-    for (const finding of taken) {
-      const track = activeTrack(store.getState().session);
-      // One treatment may mend what several channels have.
-      if (!track || !finding.suggestion || isTaken(track, finding.suggestion)) continue;
-      const treatmentId = crypto.randomUUID();
-      const { title } = inWords(finding);
-      dispatch(edited({ type: 'take-suggestion', trackId: track.id, treatmentId, title, settings: finding.suggestion }));
-      const passages = all.find((other): other is Finding & { kind: 'noise-passages' } => other.kind === 'noise-passages');
-      const best = passages?.spans[0];
-      if (finding.suggestion.kind === 'noise-reduction' && !track.noise && best) {
-        const frame = (at: number): number => Math.max(0, Math.min(recordingFrames, Math.round(at * sampleRateHz)));
-        dispatch(
-          edited({
-            type: 'set-noise',
-            trackId: track.id,
-            noise: { kind: 'passages', spans: [{ startFrame: frame(best.startSeconds), endFrame: frame(best.endSeconds) }] },
-          }),
-        );
-      }
-    }
-    toast(
-      taken.length === 1
-        ? `${inWords(taken[0]!).title}: taken into the chain. Ctrl Z takes it back.`
-        : `${taken.length} suggestions taken into the chain.`,
-      { id: 'taken' },
-    );
-  };
 }
 
 function useLoopAt() {

@@ -1,5 +1,5 @@
 import type { SurveyView } from '@euphonos/contracts';
-import { findingsFor, moveFinding, type Finding } from '@euphonos/dsp';
+import { findingsFor, moveFinding, peopleApart, type Finding } from '@euphonos/dsp';
 import type { Reel } from '@euphonos/engine';
 import { useCallback, useMemo, useRef, useSyncExternalStore } from 'react';
 import { toast } from 'sonner';
@@ -100,4 +100,19 @@ export function useFindings(): readonly Finding[] | null {
         : [];
     });
   }, [surveys, reel, sampleRateHz]);
+}
+
+/**
+ * What the survey found on each channel of the track at work, where people talk on channels of their own and the track hears several of
+ * them; null where it does not, or nobody knows yet.
+ */
+export function usePeopleApart(): readonly (readonly Finding[])[] | null {
+  const reel = useApp(({ session }) => activeTrack(session)?.reel ?? NO_REEL);
+  const [part] = reel;
+  const { view } = useSurvey(part?.recordingId ?? '');
+  const all = view?.survey?.findings;
+  return useMemo(() => {
+    if (!all || !part || reel.length > 1 || new Set(part.channels).size < 2 || !peopleApart(all)) return null;
+    return part.channels.map((channel) => findingsFor(all, [channel]));
+  }, [all, part, reel]);
 }
