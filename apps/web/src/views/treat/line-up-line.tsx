@@ -31,6 +31,7 @@ export function LineUpLine({ track, to, sampleRateHz }: Props) {
   const move = ({ offsetSeconds }: LineUp): void => {
     const byFrames = Math.round(offsetSeconds * sampleRateHz);
     const start = track.clips[0]!.startFrame;
+    if (byFrames === 0) return;
     // What would have to begin before the session makes the other one wait.
     if (start + byFrames >= 0) dispatch(edited({ type: 'shift-track', trackId: track.id, byFrames }));
     else {
@@ -58,8 +59,13 @@ export function LineUpLine({ track, to, sampleRateHz }: Props) {
       </button>
       {found && (
         <span role="status">
-          {found.certainty >= SURE ? 'lined up: moved' : 'not sure enough to move it: it seems to be off'} by {inWords(found.offsetSeconds)}
-          ,{Math.round(100 * found.certainty)} % sure
+          {found.certainty < SURE
+            ? `not sure enough to move it: it seems to be off by ${inWords(found.offsetSeconds)}`
+            : Math.round(found.offsetSeconds * sampleRateHz) === 0
+              ? 'lined up already'
+              : `lined up: moved by ${inWords(found.offsetSeconds)}`}
+          {', '}
+          {Math.round(100 * found.certainty)} % sure
           {Math.abs(found.driftPpm) >= TOLD_PPM &&
             ` · its clock drifts by ${formatNumber(found.driftPpm, 0)} ppm (${formatNumber((Math.abs(found.driftPpm) * 3600) / 1000, 0)} ms in an hour)`}
           {found.inverted && ' · polarity reversed'}

@@ -20,6 +20,9 @@ export function TrackHead() {
   const notes = used.flatMap((facts) => facts.notes);
   const recordedSeconds = track.reel.reduce((sum, { frames }) => sum + frames, 0) / sampleRateHz;
   const lengthFrames = endOf(track.clips);
+  const { startFrame } = track.clips[0]!;
+  /** All that was recorded sounds, and nothing else. */
+  const whole = lengthFrames - startFrame === track.reel.reduce((sum, { frames }) => sum + frames, 0);
   const tracks = session.history!.present.tracks.length;
   const spectrogram = listening.picture === 'spectrogram';
   const linear = listening.waveScale === 'linear';
@@ -32,9 +35,9 @@ export function TrackHead() {
     <div className="flex items-baseline gap-3">
       <h1 className="sr-only">{session.name}</h1>
       <span className="truncate" title={notes.join(' ')}>
-        {lengthFrames === recordedSeconds * sampleRateHz
-          ? formatTime(recordedSeconds, 0)
-          : `${formatTime(lengthFrames / sampleRateHz, 1)} of ${formatTime(recordedSeconds, 0)}`}{' '}
+        {whole
+          ? `${formatTime(recordedSeconds, 0)}${startFrame > 0 ? ` from ${formatTime(startFrame / sampleRateHz, 1)}` : ''}`
+          : `${formatTime((lengthFrames - startFrame) / sampleRateHz, 1)} of ${formatTime(recordedSeconds, 0)}`}{' '}
         {used.length > 1 && `in ${used.length} recordings `}· {formatRate(sampleRateHz)} {channelWord(channels)} · floor{' '}
         {formatDb(figures.noiseFloorDbfs, 'dBFS', 0)}
         {notes.length > 0 && <span className="text-removed"> · {notes[0]}</span>}
