@@ -176,11 +176,11 @@ test('an interview on two channels: nobody’s words are taken for noise, and wh
     }
 });
 
-test('the same interview, split before anything is taken: each person has what their own channel needs, and a noise without a word of theirs', async ({
+test('an interview, split before anything is taken: each person has what their own channel needs, and a noise without a word of theirs', async ({
   page,
 }) => {
   const both = interview();
-  await bringIn(page, address, writeWav('two people.wav', both, 2), 20);
+  await bringIn(page, address, writeWav('an interview, split.wav', both, 2), 20);
   await page.getByRole('link', { name: /^Survey/ }).click();
   await expect(finding(page, 'noise-passages')).toBeVisible({ timeout: 30_000 });
   await page.getByRole('button', { name: /^Take all/ }).click();

@@ -300,32 +300,3 @@ test('a chain that raises peaks is lowered as a whole in a 24-bit file, and left
   expect(peak(whole)).toBeLessThan(1);
   expect(peak(whole)).toBeGreaterThan(0.97);
 });
-
-test('line-up says when a second recording began on the time of the first, at another rate and in the other polarity', () => {
-  const demo = join(__dirname, '../../../demo/narrator.flac');
-  ffmpeg('-t', '25', '-i', demo, files.path('camera.wav'));
-  ffmpeg(
-    '-ss',
-    '4.125',
-    '-t',
-    '18',
-    '-i',
-    demo,
-    '-af',
-    'volume=-0.4,lowpass=f=5000',
-    '-ar',
-    '44100',
-    '-ac',
-    '2',
-    files.path('recorder.wav'),
-  );
-  const { code, out } = cli('line-up', files.path('camera.wav'), files.path('recorder.wav'));
-  const found = JSON.parse(out) as Record<string, number>;
-  expect(code).toBe(0);
-  expect(Math.abs(found['offsetSeconds']! - 4.125)).toBeLessThan(0.001);
-  expect(found).toMatchObject({ inverted: true });
-  expect(found['certainty']).toBeGreaterThan(0.8);
-  const strange = JSON.parse(cli('line-up', files.path('camera.wav'), IN).out) as Record<string, number> | null;
-  expect(strange?.['certainty'] ?? 0).toBeLessThan(0.5);
-  expect(cli('line-up', IN)).toMatchObject({ code: 2, err: 'euphonos: line-up takes two files: FIRST and SECOND.\n' });
-});

@@ -3,6 +3,7 @@ export { measureEffects, type TouchedWord, type TreatmentEffect } from './offlin
 export { EngineError, type EngineErrorCode } from './errors.js';
 export {
   MOST_PASSAGES,
+  MOST_TRACKS,
   MOST_VERSIONS,
   mixedTracks,
   TRACK_GAIN_DB,
@@ -19,6 +20,7 @@ export { addRecording, createDocument, newTrack, type Placing } from './document
 export {
   channelsFor,
   liesInPart,
+  MOST_PARTS,
   partAt,
   partEnd,
   partsIn,

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import { MAX_NAME_LENGTH, type RecordingView } from '@euphonos/contracts';
-import type { Placing } from '@euphonos/engine';
+import { MOST_PARTS, MOST_TRACKS, type Placing } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { DataSource, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
@@ -81,7 +81,7 @@ export class RecordingsService implements OnModuleInit {
     expectedBytes: number | undefined,
     into: { readonly sessionId?: string | undefined; readonly placing?: Placing | undefined } = {},
   ): Promise<{ sessionId: string; recordingId: string }> {
-    if (into.sessionId && !(await this.dataSource.manager.existsBy(SessionEntity, { id: into.sessionId }))) throw notFound('session');
+    if (into.sessionId) await this.#requireRoom(into.sessionId);
     const { sha, sizeBytes } = await this.store.put(bytes).catch((error: unknown) => {
       // A full disk also ends the stream; it is told as what it is.
       if (error instanceof MediaError) throw error;
@@ -129,6 +129,21 @@ export class RecordingsService implements OnModuleInit {
     });
     await this.jobs.announce(job);
     return { sessionId, recordingId };
+  }
+
+  /** A session that is still gathered holds no more recordings than can be placed as was wished. */
+  async #requireRoom(sessionId: string): Promise<void> {
+    const session = await this.dataSource.manager.findOneBy(SessionEntity, { id: sessionId });
+    if (!session) throw notFound('session');
+    if (session.document) return;
+    const most = session.placing === 'tracks' ? MOST_TRACKS : MOST_PARTS;
+    if ((await this.dataSource.manager.countBy(SessionRecordingEntity, { sessionId })) >= most)
+      throw new AppProblem(
+        409,
+        'session-full',
+        `A session that is made so holds up to ${most} recordings; this one has them. Those that are there are safe; bring the rest into another session.`,
+        { most },
+      );
   }
 
   async find(id: string): Promise<RecordingEntity> {

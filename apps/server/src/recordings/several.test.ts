@@ -78,6 +78,20 @@ test('three files become a session with a track each, at the rate of the first, 
   expect(revision).toBe(1);
 }, 60_000);
 
+test('a session of tracks takes no more recordings than it can hold, and says so; what is there makes the session', async () => {
+  const { sessionId } = await send('name=1.wav&placing=tracks', take(300, 0.1));
+  await server.sql.query(
+    `INSERT INTO session_recording (session_id, recording_id, place)
+     SELECT $1, id, 40 FROM recording WHERE id <> (SELECT recording_id FROM session WHERE id = $1) LIMIT 2`,
+    [sessionId],
+  );
+  const few = Array.from({ length: 29 }, (_, i) => send(`name=${i + 2}.wav&session=${sessionId}`, take(300, 0.1)));
+  await Promise.all(few);
+  await expect(send(`name=one more.wav&session=${sessionId}`, take(300, 0.1))).rejects.toThrow(/session-full/);
+  await server.json('POST', `sessions/${sessionId}/gathered`);
+  expect((await made(sessionId)).document!.tracks).toHaveLength(32);
+}, 90_000);
+
 test('files in sequence on one track, one of them broken: made of those that can be read, cut over a joint, rendered to the sample', async () => {
   const { sessionId } = await send('name=one.wav&placing=sequence', take(300, 1));
   await send(`name=broken.wav&session=${sessionId}`, Buffer.from('this is no sound at all'));

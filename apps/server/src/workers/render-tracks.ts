@@ -1,17 +1,6 @@
 import { makeRoomTone, profileFromFile, withoutDeep, type KernelModule, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
 import { readyFor } from '@euphonos/second-opinion';
-import {
-  arrangedFrames,
-  checkSheet,
-  Levels,
-  noiseSpans,
-  partAt,
-  partEnd,
-  placedChain,
-  profilePassages,
-  reelChannels,
-  reelFrames,
-} from '@euphonos/engine';
+import { arrangedFrames, checkSheet, Levels, noiseSpans, placedChain, profilePassages, reelChannels, reelFrames } from '@euphonos/engine';
 import { mixTracks, readArrangedFiles, readReelSpan, renderSound, type MixPart } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
@@ -34,7 +23,7 @@ async function profileOf(
   if (spans.length === 0) return undefined;
   await readyFor(track.chain);
   return profilePassages({ sampleRateHz, channels, kernels }, track.chain, spans, (start, end) =>
-    readReelSpan(reel, start, Math.min(end, partEnd(partAt(track.reel, start)))),
+    readReelSpan(reel, start, Math.min(end, reelFrames(track.reel))),
   );
 }
 
