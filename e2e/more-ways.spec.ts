@@ -155,14 +155,14 @@ test('under a high-pass what is removed holds no voice, and the lanes add up', a
     heard[lane] = (await readTap(page)).samples;
     await desk.stop();
   }
+  // What both hold: on a busy machine less than was waited for.
+  const to = Math.min(8 * RATE_HZ, heard['source']!.length, heard['removed']!.length);
+  expect(to).toBeGreaterThan(5 * RATE_HZ);
   // The words' own frequencies: there in the source, 30 dB and more lower in what is removed; the hum of 50 Hz is there in both.
   for (const hz of [220, 660, 1980]) {
-    const [source, removed] = [
-      toneDb(heard['source']!, hz, 4800, 9 * RATE_HZ - 48_000),
-      toneDb(heard['removed']!, hz, 4800, 9 * RATE_HZ - 48_000),
-    ];
+    const [source, removed] = [toneDb(heard['source']!, hz, 4800, to), toneDb(heard['removed']!, hz, 4800, to)];
     expect(source).toBeGreaterThan(-45);
     expect(source - removed).toBeGreaterThan(hz < 240 ? 25 : 30);
   }
-  expect(toneDb(heard['source']!, 50, 4800, 384_000) - toneDb(heard['removed']!, 50, 4800, 384_000)).toBeLessThan(3);
+  expect(toneDb(heard['source']!, 50, 4800, to) - toneDb(heard['removed']!, 50, 4800, to)).toBeLessThan(3);
 });
