@@ -1,18 +1,12 @@
-import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { treatments } from '@euphonos/dsp';
 import { joined, levelDb, mixed, noise, silence, sine, toneDb, voice } from '../../../packages/dsp/src/testing/signals.js';
 import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../packages/media/src/testing/files.js';
+import { cli } from './testing/cli.js';
 
 const files = scratchFolder();
 afterAll(files.remove);
-const MAIN = join(__dirname, '../dist/main.js');
 
-function cli(...args: string[]): { code: number | null; out: string; err: string } {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [MAIN, ...args], { encoding: 'utf8' });
-  return { code: status, out: stdout, err: stderr };
-}
 function floatsOf(path: string): Float32Array {
   const raw = `${path}.raw`;
   ffmpeg('-i', path, '-f', 'f32le', '-c:a', 'pcm_f32le', raw);

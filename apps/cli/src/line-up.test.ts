@@ -1,16 +1,10 @@
-import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import { noise } from '../../../packages/dsp/src/testing/signals.js';
 import { ffmpeg, scratchFolder, writeFloatWav } from '../../../packages/media/src/testing/files.js';
+import { cli } from './testing/cli.js';
 
 const files = scratchFolder();
 afterAll(files.remove);
-const MAIN = join(__dirname, '../dist/main.js');
-
-function cli(...args: string[]): { code: number | null; out: string; err: string } {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [MAIN, ...args], { encoding: 'utf8' });
-  return { code: status, out: stdout, err: stderr };
-}
 
 test('line-up says when a second recording began on the time of the first, at another rate and in the other polarity', () => {
   const demo = join(__dirname, '../../../demo/narrator.flac');

@@ -1,4 +1,5 @@
 import type { SoundFigures } from '@euphonos/dsp';
+import type { RecordingFacts as PlacedFacts } from '@euphonos/engine';
 import type { JobView } from './jobs.js';
 
 /** What a recording is, once it has been read. */
@@ -28,3 +29,15 @@ export interface RecordingView {
 /** Rows and frames a column of the stored coarse spectrogram (logarithmic axis, half decibels). */
 export const COARSE_ROWS = 128;
 export const COARSE_HOP_FRAMES = 8192;
+
+/** The name of a session made from a file, and of the track of a recording: without its ending. */
+export const nameOfFile = (fileName: string): string => fileName.replace(/\.[A-Za-z0-9]{1,5}$/, '') || fileName;
+
+/** A recording that has been read, as edits of the document take it. */
+export const asPlaced = ({ id, fileName, facts }: Pick<RecordingView, 'id' | 'fileName' | 'facts'>): PlacedFacts => ({
+  id,
+  name: nameOfFile(fileName),
+  lengthFrames: facts!.lengthFrames,
+  sampleRateHz: facts!.sampleRateHz,
+  channels: facts!.channels,
+});

@@ -163,102 +163,53 @@ function frameAgo(list: usize, ago: i32): usize {
   return list + <usize>((newest - ago + FRAMES) % FRAMES) * bandBytes;
 }
 
-/** Gains of the frame two ago, by band and by bin. Eight bands at a time: a weight that is fetched serves twice. */
+/** Gains of the frame two ago, by band and by bin. Where a frame lies costs a division, so all are looked up once. */
 export function gainModelSay(): void {
   const row = <usize>bands << 2;
-  // Where each of the 17 parts of what the small network hears lies.
-  const p0 = frameAgo(f1, 4);
-  const p1 = frameAgo(f1, 3);
+  const fourAgo = frameAgo(f1, 4);
+  const threeAgo = frameAgo(f1, 3);
   const here = frameAgo(f1, 2);
-  const p3 = frameAgo(f1, 1);
-  const p4 = frameAgo(f1, 0);
+  const next = frameAgo(f1, 1);
+  const last = frameAgo(f1, 0);
   const ddHere = frameAgo(dd, 2);
   const ddNext = frameAgo(dd, 1);
   const ddLast = frameAgo(dd, 0);
-  const p13 = frameAgo(f2, 2);
+  const spectrum = frameAgo(f2, 2);
   const maps = bandMaps;
   const one = f32x4.splat(1);
   const zero = f32x4.splat(0);
-  for (let o: usize = 0; o < row; o += 32) {
-    const joint = v128.load32_splat(joinWeights + (UNITS << 2));
-    let z = f32x4.add(v128.load(maps + o), joint);
-    let y = f32x4.add(v128.load(maps + o, 16), joint);
+  for (let o: usize = 0; o < row; o += 16) {
+    let z = f32x4.add(v128.load(maps + o), v128.load32_splat(joinWeights + (UNITS << 2)));
     for (let u: usize = 0; u < <usize>(UNITS << 2); u += 4) {
       const w = localWeights + u;
       let x = v128.load32_splat(localBias + u);
-      let v = x;
-      let m = v128.load32_splat(w, 0);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(p0 + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(p0 + o, 16)));
-      m = v128.load32_splat(w, 24);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(p1 + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(p1 + o, 16)));
-      m = v128.load32_splat(w, 48);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o, 16)));
-      m = v128.load32_splat(w, 72);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(p3 + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(p3 + o, 16)));
-      m = v128.load32_splat(w, 96);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(p4 + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(p4 + o, 16)));
-      m = v128.load32_splat(w, 120);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(ddHere + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(ddHere + o, 16)));
-      m = v128.load32_splat(w, 144);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(ddLast + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(ddLast + o, 16)));
-      m = v128.load32_splat(w, 168);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o - 8)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o - 8, 16)));
-      m = v128.load32_splat(w, 192);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o - 4)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o - 4, 16)));
-      m = v128.load32_splat(w, 216);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o + 4)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o + 4, 16)));
-      m = v128.load32_splat(w, 240);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(here + o + 8)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(here + o + 8, 16)));
-      m = v128.load32_splat(w, 264);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(ddNext + o - 4)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(ddNext + o - 4, 16)));
-      m = v128.load32_splat(w, 288);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(ddNext + o + 4)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(ddNext + o + 4, 16)));
-      m = v128.load32_splat(w, 312);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(p13 + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(p13 + o, 16)));
-      m = v128.load32_splat(w, 336);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(maps + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(maps + o, 16)));
-      m = v128.load32_splat(w, 360);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(maps + row + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(maps + row + o, 16)));
-      m = v128.load32_splat(w, 384);
-      x = f32x4.add(x, f32x4.mul(m, v128.load(maps + 2 * row + o)));
-      v = f32x4.add(v, f32x4.mul(m, v128.load(maps + 2 * row + o, 16)));
-      const join = v128.load32_splat(joinWeights + u);
-      z = f32x4.add(z, f32x4.mul(join, f32x4.pmax(zero, x)));
-      y = f32x4.add(y, f32x4.mul(join, f32x4.pmax(zero, v)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 0), v128.load(fourAgo + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 24), v128.load(threeAgo + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 48), v128.load(here + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 72), v128.load(next + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 96), v128.load(last + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 120), v128.load(ddHere + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 144), v128.load(ddLast + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 168), v128.load(here + o - 8)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 192), v128.load(here + o - 4)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 216), v128.load(here + o + 4)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 240), v128.load(here + o + 8)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 264), v128.load(ddNext + o - 4)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 288), v128.load(ddNext + o + 4)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 312), v128.load(spectrum + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 336), v128.load(maps + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 360), v128.load(maps + row + o)));
+      x = f32x4.add(x, f32x4.mul(v128.load32_splat(w, 384), v128.load(maps + 2 * row + o)));
+      z = f32x4.add(z, f32x4.mul(v128.load32_splat(joinWeights + u), f32x4.pmax(zero, x)));
     }
-    finish(o, z, here, ddHere, ddNext, ddLast, one);
-    finish(o + 16, y, here, ddHere, ddNext, ddLast, one);
+    z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + o), v128.load(here + o)));
+    z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + row + o), v128.load(ddHere + o)));
+    z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + 2 * row + o), v128.load(ddNext + o)));
+    z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + 3 * row + o), v128.load(ddLast + o)));
+    z = f32x4.add(z, v128.load(skipWeights + 4 * row + o));
+    v128.store(bandGain + o, f32x4.div(one, f32x4.add(one, exp4(f32x4.neg(z)))));
   }
   spread();
-}
-
-/** What stands beside the network, and the gain. */
-// @ts-ignore: decorator
-@inline
-function finish(o: usize, told: v128, here: usize, ddHere: usize, ddNext: usize, ddLast: usize, one: v128): void {
-  const row = <usize>bands << 2;
-  let z = f32x4.add(told, f32x4.mul(v128.load(skipWeights + o), v128.load(here + o)));
-  z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + row + o), v128.load(ddHere + o)));
-  z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + 2 * row + o), v128.load(ddNext + o)));
-  z = f32x4.add(z, f32x4.mul(v128.load(skipWeights + 3 * row + o), v128.load(ddLast + o)));
-  z = f32x4.add(z, v128.load(skipWeights + 4 * row + o));
-  v128.store(bandGain + o, f32x4.div(one, f32x4.add(one, exp4(f32x4.neg(z)))));
 }
 
 /** Single bins as they are; above them straight lines from centre to centre of the bands, level beyond the last. */

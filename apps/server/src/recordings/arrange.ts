@@ -1,21 +1,10 @@
-import { createDocument, type RecordingFacts } from '@euphonos/engine';
+import { asPlaced } from '@euphonos/contracts';
+import { createDocument } from '@euphonos/engine';
 import type { EntityManager } from 'typeorm';
 import type { JobEntity } from '../jobs/job.entity.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
 import { RecordingEntity } from './recording.entity.js';
-
-/** The name of a session made from a file, and of the track of a recording: without its ending. */
-export const sessionName = (fileName: string): string => fileName.replace(/\.[A-Za-z0-9]{1,5}$/, '') || fileName;
-
-/** A recording as an edit takes it; it has been read. */
-export const factsOf = ({ id, fileName, facts }: RecordingEntity): RecordingFacts => ({
-  id,
-  name: sessionName(fileName),
-  lengthFrames: facts!.lengthFrames,
-  sampleRateHz: facts!.sampleRateHz,
-  channels: facts!.channels,
-});
 
 /** Makes a job that reads a recording. */
 export type ReadAgain = (manager: EntityManager, sessionId: string, recordingId: string) => Promise<JobEntity>;
@@ -28,7 +17,7 @@ export type ReadAgain = (manager: EntityManager, sessionId: string, recordingId:
 export async function arrange(manager: EntityManager, sessionId: string, readAgain: ReadAgain): Promise<JobEntity[]> {
   const session = await manager.findOne(SessionEntity, {
     where: { id: sessionId },
-    lock: { mode: 'pessimistic_write', tables: ['session'] },
+    lock: { mode: 'pessimistic_write' },
   });
   if (!session || session.document || session.gathering) return [];
   const held = await manager.find(SessionRecordingEntity, { where: { sessionId }, order: { place: 'ASC' } });
@@ -48,7 +37,7 @@ export async function arrange(manager: EntityManager, sessionId: string, readAga
     }
     return jobs;
   }
-  const document = createDocument(read.map(factsOf), session.placing, startFrames(read, sampleRateHz));
+  const document = createDocument(read.map(asPlaced), session.placing, startFrames(read, sampleRateHz));
   await manager.update(SessionEntity, { id: sessionId }, { document, revision: 1, updatedAt: new Date() });
   return [];
 }

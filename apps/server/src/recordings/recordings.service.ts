@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
-import { MAX_NAME_LENGTH, type RecordingView } from '@euphonos/contracts';
+import { MAX_NAME_LENGTH, nameOfFile, type RecordingView } from '@euphonos/contracts';
 import { MOST_PARTS, MOST_TRACKS, type Placing } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { DataSource, type EntityManager } from 'typeorm';
@@ -13,7 +13,7 @@ import { AppProblem, notFound } from '../problems/app-problem.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
 import { WorkPool } from '../workers/work-pool.js';
-import { arrange, sessionName } from './arrange.js';
+import { arrange } from './arrange.js';
 import { RecordingEntity } from './recording.entity.js';
 
 export const recordingView = ({ id, fileName, sizeBytes, job, facts }: RecordingEntity): RecordingView => ({
@@ -98,7 +98,7 @@ export class RecordingsService implements OnModuleInit {
       // Who joins a session at work takes its rate.
       const held = into.sessionId ? await manager.findOneByOrFail(SessionEntity, { id: sessionId }) : null;
       const rateHz = held?.document?.sampleRateHz ?? null;
-      const recording = await manager.save(
+      await manager.save(
         manager.create(RecordingEntity, {
           id: recordingId,
           fileName: name,
@@ -114,8 +114,7 @@ export class RecordingsService implements OnModuleInit {
         await manager.save(
           manager.create(SessionEntity, {
             id: sessionId,
-            name: sessionName(name),
-            recording,
+            name: nameOfFile(name),
             document: null,
             placing: into.placing ?? 'tracks',
             gathering: into.placing !== undefined,

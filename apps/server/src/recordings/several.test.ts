@@ -38,15 +38,7 @@ function dated(hz: number, seconds: number, startSeconds: number): Buffer {
   );
   return readFileSync(files.path('dated.wav'));
 }
-async function send(query: string, bytes: Uint8Array): Promise<{ sessionId: string; recordingId: string }> {
-  const response = await server.fetch(`recordings?${query}`, {
-    method: 'POST',
-    body: bytes as BodyInit,
-    headers: { 'content-type': 'application/octet-stream' },
-  });
-  if (response.status !== 201) throw Object.assign(new Error(await response.text()), { status: response.status });
-  return (await response.json()) as { sessionId: string; recordingId: string };
-}
+const send = (query: string, bytes: Uint8Array) => server.send(query, bytes);
 const view = async (id: string): Promise<SessionView> => (await server.json<SessionView>('GET', `sessions/${id}`)).body;
 const made = (id: string): Promise<SessionView> =>
   until(
@@ -82,12 +74,12 @@ test('a session of tracks takes no more recordings than it can hold, and says so
   const { sessionId } = await send('name=1.wav&placing=tracks', take(300, 0.1));
   await server.sql.query(
     `INSERT INTO session_recording (session_id, recording_id, place)
-     SELECT $1, id, 40 FROM recording WHERE id <> (SELECT recording_id FROM session WHERE id = $1) LIMIT 2`,
+     SELECT $1, id, 40 FROM recording WHERE id NOT IN (SELECT recording_id FROM session_recording WHERE session_id = $1) LIMIT 2`,
     [sessionId],
   );
   const few = Array.from({ length: 29 }, (_, i) => send(`name=${i + 2}.wav&session=${sessionId}`, take(300, 0.1)));
   await Promise.all(few);
-  await expect(send(`name=one more.wav&session=${sessionId}`, take(300, 0.1))).rejects.toThrow(/session-full/);
+  await expect(send(`name=one more.wav&session=${sessionId}`, take(300, 0.1))).rejects.toMatchObject({ code: 'session-full' });
   await server.json('POST', `sessions/${sessionId}/gathered`);
   expect((await made(sessionId)).document!.tracks).toHaveLength(32);
 }, 90_000);
@@ -137,7 +129,9 @@ test('a recording that joins an open session takes its rate and waits to be put 
   const foreign = applyEdit(document!, { type: 'add-track', newId: 'f', recording: { ...recording, id: stranger.recording.id } });
   expect(await put(foreign)).toMatchObject({ status: 422, body: { code: 'track-outside' } });
   expect((await put(added)).status).toBe(200);
-  await expect(send('name=x.wav&session=00000000-0000-4000-8000-000000000000', take(440, 0.1))).rejects.toMatchObject({ status: 404 });
+  await expect(send('name=x.wav&session=00000000-0000-4000-8000-000000000000', take(440, 0.1))).rejects.toMatchObject({
+    code: 'not-found',
+  });
   // Its samples are those of the tone, converted: a peak of -20 dBFS.
   const bytes = await (await server.fetch(`recordings/${late.id}/channels/0`)).arrayBuffer();
   expect(Math.abs(levelDb(new Float32Array(bytes), 4800, 43_200) + 23.01)).toBeLessThan(0.1);

@@ -1,6 +1,5 @@
 import type { Placing, SessionDocument } from '@euphonos/engine';
-import { Column, CreateDateColumn, Entity, JoinColumn, ManyToOne, PrimaryColumn, type Relation } from 'typeorm';
-import { RecordingEntity } from '../recordings/recording.entity.js';
+import { Column, CreateDateColumn, Entity, PrimaryColumn } from 'typeorm';
 import { storedDocument } from './stored-document.js';
 
 @Entity('session')
@@ -10,10 +9,6 @@ export class SessionEntity {
 
   @Column('text')
   name!: string;
-
-  @ManyToOne(() => RecordingEntity, { eager: true })
-  @JoinColumn({ name: 'recording_id' })
-  recording!: Relation<RecordingEntity>;
 
   @Column('jsonb', { nullable: true, transformer: storedDocument })
   document!: SessionDocument | null;

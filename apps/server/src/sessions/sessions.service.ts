@@ -1,7 +1,7 @@
 import { Injectable } from '@nestjs/common';
 import type { RecordingView, SavedDocument, SavedSteps, SessionView } from '@euphonos/contracts';
 import { parseDocument, type SessionDocument } from '@euphonos/engine';
-import { DataSource, In, Not, IsNull } from 'typeorm';
+import { DataSource, In, IsNull, Not, type EntityManager } from 'typeorm';
 import { JobEntity } from '../jobs/job.entity.js';
 import { StoreKeeper } from '../media-store/store-keeper.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
@@ -20,14 +20,19 @@ export class SessionsService {
     private readonly steps: StepsService,
   ) {}
 
-  async list(): Promise<SessionView[]> {
-    const sessions = await this.dataSource.manager.find(SessionEntity, { order: { updatedAt: 'DESC' } });
-    return this.#views(sessions);
+  list(): Promise<SessionView[]> {
+    return this.#atOnce(async (manager) => this.#views(manager, await manager.find(SessionEntity, { order: { updatedAt: 'DESC' } })));
   }
 
   async view(id: string): Promise<SessionView> {
-    const [view] = await this.#views([await this.find(id)]);
-    return view!;
+    const [view] = await this.#atOnce(async (manager) => this.#views(manager, await manager.findBy(SessionEntity, { id })));
+    if (!view) throw notFound('session');
+    return view;
+  }
+
+  /** All of it as it was at one moment: else a session could be seen without the document that came with the end of its reading. */
+  #atOnce<Result>(read: (manager: EntityManager) => Promise<Result>): Promise<Result> {
+    return this.dataSource.transaction('REPEATABLE READ', read);
   }
 
   async find(id: string): Promise<SessionEntity> {
@@ -36,12 +41,12 @@ export class SessionsService {
     return session;
   }
 
-  async #views(sessions: readonly SessionEntity[]): Promise<SessionView[]> {
-    const finished = await this.dataSource.manager.find(RenderEntity, {
+  async #views(manager: EntityManager, sessions: readonly SessionEntity[]): Promise<SessionView[]> {
+    const finished = await manager.find(RenderEntity, {
       where: { sessionId: In(sessions.map(({ id }) => id)), report: Not(IsNull()) },
       order: { finishedAt: 'ASC' },
     });
-    const held = await this.dataSource.manager.find(SessionRecordingEntity, {
+    const held = await manager.find(SessionRecordingEntity, {
       where: { sessionId: In(sessions.map(({ id }) => id)) },
       order: { place: 'ASC' },
     });
@@ -58,8 +63,8 @@ export class SessionsService {
         revision: session.revision,
         createdAt: session.createdAt.toISOString(),
         updatedAt: session.updatedAt.toISOString(),
-        recording: recordingView(session.recording),
-        recordings: recordings.get(session.id) ?? [],
+        recording: recordings.get(session.id)![0]!,
+        recordings: recordings.get(session.id)!,
         gathering: session.gathering,
         lastDelivery: last?.report
           ? {

@@ -132,15 +132,21 @@ export class TestServer {
     return { status: response.status, body: (response.status === 204 ? null : await response.json()) as Answer };
   }
 
-  /** Sends a file and waits until it has been read. */
-  async bringIn(name: string, bytes: Uint8Array): Promise<SessionView> {
-    const response = await this.fetch(`recordings?name=${encodeURIComponent(name)}`, {
+  /** Sends a file; what else is wished of it stands in the query. Rejects with the problem that is answered. */
+  async send(query: string, bytes: Uint8Array): Promise<{ sessionId: string; recordingId: string }> {
+    const response = await this.fetch(`recordings?${query}`, {
       method: 'POST',
       body: bytes as BodyInit,
       headers: { 'content-type': 'application/octet-stream' },
     });
-    const answer = (await response.json()) as { sessionId: string; message?: string };
+    const answer = (await response.json()) as { sessionId: string; recordingId: string; message?: string };
     if (response.status !== 201) throw Object.assign(new Error(answer.message), answer);
+    return answer;
+  }
+
+  /** Sends a file and waits until it has been read. */
+  async bringIn(name: string, bytes: Uint8Array): Promise<SessionView> {
+    const answer = await this.send(`name=${encodeURIComponent(name)}`, bytes);
     return until(
       () => this.json<SessionView>('GET', `sessions/${answer.sessionId}`).then(({ body }) => body),
       ({ recording }) => recording.job.state === 'done' || recording.job.state === 'failed',

@@ -20,6 +20,7 @@ import { fetchLevels } from '../passage/levels.js';
 import { Passage, type Figures } from '../passage/passage.js';
 import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/figures-computer.js';
 import { Pictures } from '../passage/pictures.js';
+import { Details } from './details.js';
 import { laneGains, NO_GAINS } from './lane-gains.js';
 import { Mixing } from './mixing.js';
 import { Places } from './places.js';
@@ -54,11 +55,7 @@ export class Workbench {
   #profile: NoiseProfile | null = null;
   readonly #noise: NoiseFollower;
   #figures: Figures | null = null;
-  #effects: Effects | null = null;
-  #spectra: Spectra | null = null;
-  #spectraWatchers = 0;
-  #price: ChainPrice | null = null;
-  #priceWatchers = 0;
+  readonly #details: Details;
   #aside: { readonly treatmentId: string; readonly bandHz?: number } | null = null;
   #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
   #equalLoudness = false;
@@ -91,6 +88,11 @@ export class Workbench {
       onTrouble,
       (key, spec, profile, index) => this.passage.preparedChunk(key, spec, profile, index),
       (request, from) => this.passage.memories(request, from),
+    );
+    this.#details = new Details(
+      this.passage,
+      () => this.#settle(false),
+      () => this.#notify(),
     );
     this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble);
     this.view = new TimeView(lengthFrames);
@@ -128,30 +130,21 @@ export class Workbench {
 
   /** What each treatment does in the loop (or the recording); null until it is measured. */
   get effects(): Effects | null {
-    return this.#effects;
+    return this.#details.effects;
   }
 
   /** Long-term spectra of source and result; kept while somebody watches them. */
   get spectra(): Spectra | null {
-    return this.#spectra;
+    return this.#details.spectra;
   }
-
-  /** From now on spectra are computed, until the returned function is called. */
-  readonly watchSpectra = (): (() => void) => {
-    if (++this.#spectraWatchers === 1) this.#settle(false);
-    return () => void this.#spectraWatchers--;
-  };
 
   /** What the noise reduction takes and costs at every depth; kept while somebody watches it. */
   get price(): ChainPrice | null {
-    return this.#price;
+    return this.#details.price;
   }
 
-  /** From now on the price is computed, until the returned function is called. */
-  readonly watchPrice = (): (() => void) => {
-    if (++this.#priceWatchers === 1) this.#settle(false);
-    return () => void this.#priceWatchers--;
-  };
+  readonly watchSpectra = (): (() => void) => this.#details.watchSpectra();
+  readonly watchPrice = (): (() => void) => this.#details.watchPrice();
 
   /** Lets what one treatment takes out be heard alone, or a narrow band at its place; null for the chain as it is. */
   hearAside(aside: { readonly treatmentId: string; readonly bandHz?: number } | null): void {
@@ -227,9 +220,7 @@ export class Workbench {
     if (span.startFrame === this.#figuresSpan.startFrame && span.endFrame === this.#figuresSpan.endFrame) return;
     this.#figuresSpan = span;
     this.#figures = null;
-    this.#effects = null;
-    this.#spectra = null;
-    this.#price = null;
+    this.#details.clear();
     this.#settle(false);
     this.#notify();
   }
@@ -258,38 +249,19 @@ export class Workbench {
       this.#soundChanged = false;
       const { version, soundVersion } = this.passage;
       const span = this.#figuresSpan;
+      const current = (): boolean =>
+        version === this.passage.version && soundVersion === this.passage.soundVersion && span === this.#figuresSpan;
       work
         .then(() => this.passage.figures(span))
         .then((figures) => {
-          if (version !== this.passage.version || soundVersion !== this.passage.soundVersion || span !== this.#figuresSpan) return;
+          if (!current()) return;
           this.#figures = figures;
           this.player.setLaneGains(this.laneGainsDb);
           this.#notify();
-          return this.#details(span, version, soundVersion);
+          return this.#details.measure(span, current);
         })
         .catch(this.onTrouble);
     }, SETTLE_MS);
-  }
-
-  /** What takes longer than the figures, and is asked for less. */
-  async #details(span: Span, version: number, soundVersion: number): Promise<void> {
-    const current = (): boolean =>
-      version === this.passage.version && soundVersion === this.passage.soundVersion && span === this.#figuresSpan;
-    const effects = await this.passage.effects(span);
-    if (!current()) return;
-    this.#effects = effects;
-    this.#notify();
-    if (this.#priceWatchers > 0) {
-      const price = await this.passage.price(span);
-      if (!current()) return;
-      this.#price = price;
-      this.#notify();
-    }
-    if (this.#spectraWatchers === 0) return;
-    const spectra = await this.passage.spectra(span);
-    if (!current()) return;
-    this.#spectra = spectra;
-    this.#notify();
   }
 
   #notify(): void {

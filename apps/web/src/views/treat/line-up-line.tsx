@@ -65,7 +65,7 @@ export function LineUpLine({ track, to, sampleRateHz }: Props) {
               ? 'lined up already'
               : `lined up: moved by ${inWords(found.offsetSeconds)}`}
           {', '}
-          {Math.round(100 * found.certainty)} % sure
+          {Math.min(99, Math.round(100 * found.certainty))} % sure
           {Math.abs(found.driftPpm) >= TOLD_PPM &&
             ` · its clock drifts by ${formatNumber(found.driftPpm, 0)} ppm (${formatNumber((Math.abs(found.driftPpm) * 3600) / 1000, 0)} ms in an hour)`}
           {found.inverted && ' · polarity reversed'}

@@ -1,25 +1,15 @@
-import { endOf, partAt, partEnd, type RecordingFacts, type Track } from '@euphonos/engine';
-import type { RecordingView } from '@euphonos/contracts';
+import { endOf, partAt, partEnd, type Track } from '@euphonos/engine';
+import { asPlaced, type RecordingView } from '@euphonos/contracts';
 import { Trash2 } from 'lucide-react';
 import { useRef, useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import { bringIn } from '../../api/client.js';
-import { Choice } from '../../components/choice.js';
 import { Dialog } from '../../components/dialog.js';
 import { channelWord, formatTime } from '../../components/figures.js';
 import { activeTrack, edited, trackChosen } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { LineUpLine } from './line-up-line.js';
-
-/** A recording as edits take it. */
-const factsOf = ({ id, fileName, facts }: RecordingView): RecordingFacts => ({
-  id,
-  name: fileName.replace(/\.[A-Za-z0-9]{1,5}$/, '') || fileName,
-  lengthFrames: facts!.lengthFrames,
-  sampleRateHz: facts!.sampleRateHz,
-  channels: facts!.channels,
-});
 
 /** The tracks of the session, what they are called and where they begin; its recordings, and where they lie. */
 export function TracksDialog({ onClose }: { readonly onClose: () => void }) {
@@ -74,15 +64,6 @@ function TrackLine({ track, sampleRateHz, alone, children }: TrackLineProps) {
           }
           onKeyDown={({ key, currentTarget }) => key === 'Enter' && currentTarget.blur()}
         />
-        <Choice
-          label={`What ${track.name} is`}
-          value={track.role}
-          onChange={(role) => dispatch(edited({ type: 'set-track', trackId: id, role }))}
-          choices={[
-            { value: 'speech', title: 'speech' },
-            { value: 'bed', title: 'bed' },
-          ]}
-        />
         <label className="flex items-baseline gap-1 text-soft">
           from
           <input
@@ -136,7 +117,7 @@ function RecordingLine({ recording }: { readonly recording: RecordingView }) {
   };
   const newTrack = (): void => {
     const newId = crypto.randomUUID();
-    put({ type: 'add-track', newId, recording: factsOf(recording) });
+    put({ type: 'add-track', newId, recording: asPlaced(recording) });
     dispatch(trackChosen(newId));
   };
   return (
@@ -162,7 +143,7 @@ function RecordingLine({ recording }: { readonly recording: RecordingView }) {
             type="button"
             className="press px-1.5! py-0!"
             title={`Behind what is on ${active.name}, under the same chain`}
-            onClick={() => put({ type: 'add-recording', trackId: active.id, recording: factsOf(recording) })}
+            onClick={() => put({ type: 'add-recording', trackId: active.id, recording: asPlaced(recording) })}
           >
             Behind {active.name}
           </button>
@@ -172,7 +153,7 @@ function RecordingLine({ recording }: { readonly recording: RecordingView }) {
               className="press px-1.5! py-0!"
               title="Another take or export of the same length: all edits stay"
               onClick={() =>
-                put({ type: 'exchange-recording', trackId: active.id, atFrame: here.startFrame, recording: factsOf(recording) })
+                put({ type: 'exchange-recording', trackId: active.id, atFrame: here.startFrame, recording: asPlaced(recording) })
               }
             >
               In its place
