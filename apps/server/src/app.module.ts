@@ -2,12 +2,16 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { TypeOrmModule } from '@nestjs/typeorm';
 import { SERVER_CONFIG, type ServerConfig } from './config.js';
 import { dataSourceOptions } from './database/data-source.js';
+import { ChainsController } from './chains/chains.controller.js';
+import { ChainsService } from './chains/chains.service.js';
 import { DemoService } from './demo.service.js';
 import { EventsController } from './events/events.controller.js';
 import { EventsService } from './events/events.service.js';
 import { JobsService } from './jobs/jobs.service.js';
 import { DirectoryStore, MEDIA_STORE } from './media-store/media-store.js';
 import { StoreKeeper } from './media-store/store-keeper.js';
+import { ProductionsController } from './productions/productions.controller.js';
+import { ProductionsService } from './productions/productions.service.js';
 import { ProfilesController } from './profiles/profiles.controller.js';
 import { ProfilesService } from './profiles/profiles.service.js';
 import { RecordingsController } from './recordings/recordings.controller.js';
@@ -17,7 +21,9 @@ import { RendersService } from './renders/renders.service.js';
 import { HoldsService } from './sessions/holds.service.js';
 import { SessionsController } from './sessions/sessions.controller.js';
 import { StepsService } from './sessions/steps.service.js';
+import { SessionListService } from './sessions/session-list.service.js';
 import { SessionsService } from './sessions/sessions.service.js';
+import { TrashKeeper } from './sessions/trash-keeper.js';
 import { SurveysController } from './surveys/surveys.controller.js';
 import { SurveysService } from './surveys/surveys.service.js';
 import { WorkPool } from './workers/work-pool.js';
@@ -47,13 +53,19 @@ export class RecordingsModule {}
 @Module({
   imports: [RecordingsModule],
   controllers: [SessionsController],
-  providers: [SessionsService, HoldsService, StepsService],
+  providers: [SessionsService, SessionListService, TrashKeeper, HoldsService, StepsService],
   exports: [SessionsService],
 })
 export class SessionsModule {}
 
 @Module({ controllers: [ProfilesController], providers: [ProfilesService], exports: [ProfilesService] })
 export class ProfilesModule {}
+
+@Module({ controllers: [ProductionsController], providers: [ProductionsService], exports: [ProductionsService] })
+export class ProductionsModule {}
+
+@Module({ controllers: [ChainsController], providers: [ChainsService] })
+export class ChainsModule {}
 
 @Module({ imports: [ProfilesModule, RecordingsModule, SessionsModule], controllers: [RendersController], providers: [RendersService] })
 export class RendersModule {}
@@ -72,6 +84,8 @@ export class AppModule {
         EventsModule,
         RecordingsModule,
         SessionsModule,
+        ProductionsModule,
+        ChainsModule,
         ProfilesModule,
         RendersModule,
         SurveysModule,

@@ -4,3 +4,6 @@ export * from './recordings.js';
 export * from './renders.js';
 export * from './sessions.js';
 export * from './surveys.js';
+export * from './chains.js';
+export * from './productions.js';
+export * from './session-rows.js';

@@ -16,6 +16,14 @@ export class StartRender {
   trackId?: string;
 }
 
+/** POST /api/sessions/:id/stems */
+export class StartStems {
+  /** The revision to render. */
+  @IsInt()
+  @Min(0)
+  revision!: number;
+}
+
 export interface RenderReport {
   readonly lines: readonly CheckLine[];
   readonly work: LevelWork;
@@ -33,6 +41,8 @@ export interface RenderView {
   readonly revision: number;
   readonly target: DeliveryTarget;
   readonly fileName: string;
+  /** A track as it is in the mix, without a target. */
+  readonly stem: boolean;
   readonly createdAt: string;
   readonly job: JobView;
   readonly report: RenderReport | null;

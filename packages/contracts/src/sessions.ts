@@ -74,7 +74,9 @@ export interface SessionView {
   readonly recordings: readonly RecordingView[];
   /** It waits for more recordings before it gets its document. */
   readonly gathering: boolean;
-  /** Latest finished delivery, for the list. */
+  /** The production that it belongs to. */
+  readonly productionId: string | null;
+  /** Latest finished delivery. */
   readonly lastDelivery: { readonly passed: boolean; readonly integratedLufs: number | null; readonly finishedAt: string } | null;
 }
 

@@ -42,6 +42,7 @@ export {
   type TreatmentSettings,
 } from './chain/chain-spec.js';
 export { parseSetting } from './chain/parse-setting.js';
+export { chainDifferences, chainKeepingTimes, portableChain, timedLists, type ChainDifference } from './chain/portable.js';
 export { Chain } from './chain/chain.js';
 export { Turn, turned } from './chain/turn.js';
 export { nearestZeroCrossing } from './measures/zero-crossing.js';

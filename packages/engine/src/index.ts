@@ -5,11 +5,16 @@ export {
   MOST_PASSAGES,
   MOST_TRACKS,
   MOST_VERSIONS,
+  mixChannels,
   mixedTracks,
+  MOST_MARKS,
+  PAN,
+  panGains,
   TRACK_GAIN_DB,
   WHOLE,
   noiseSpans,
   SCHEMA_VERSION,
+  type Mark,
   type NoiseSource,
   type SessionDocument,
   type Track,
@@ -31,6 +36,8 @@ export {
   type ReelPart,
 } from './document/reel.js';
 export { applyEdit, requireTrack, type Edit } from './document/edits.js';
+export { chainOfFile, chainToFile, parseChainFile, type ChainFile } from './chains/chain-file.js';
+export { describePan } from './document/track-edits.js';
 export { describeEdit, gestureKey } from './document/describe.js';
 export {
   historyLog,
@@ -51,6 +58,8 @@ export { priceOf, type ChainPrice } from './offline/price.js';
 export { chainBeforeProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';
 export type { MonitorSource } from './monitor/hearing.js';
 export { Monitor, type MonitorStatus } from './monitor/monitor.js';
+export type { BesideTrack } from './monitor/beside.js';
+export type { Mix } from './monitor/mixdown.js';
 export { firstChange } from './arrangement/first-change.js';
 export { GRID_FRAMES, Memories, type Remembered, type Start } from './monitor/memories.js';
 export { MemoryPass } from './monitor/memory-pass.js';

@@ -2,7 +2,7 @@ import { parseChain } from '@euphonos/dsp';
 import { Levels, plainClip } from '@euphonos/engine';
 import { joined, kernels, levelDb, noise, RATE_HZ, sine } from '../../dsp/src/testing/signals.js';
 import type { SoundBlock } from './sound-block.js';
-import { mixTracks, type MixPart } from './mix.js';
+import { mixTracks, withSilence, type MixPart } from './mix.js';
 
 async function* blocksOf(sound: Float32Array): AsyncGenerator<SoundBlock> {
   for (let at = 0; at < sound.length; at += 32768)
@@ -13,6 +13,7 @@ const part = (sound: Float32Array, more: Partial<MixPart> = {}): MixPart => ({
   context: { kernels, sampleRateHz: RATE_HZ, channels: 1 },
   chain: { treatments: [] },
   gainDb: 0,
+  pan: 0,
   levels: Levels.of([plainClip('c1', 0, { startFrame: 0, endFrame: sound.length })], sound.length, RATE_HZ),
   ...more,
 });
@@ -56,4 +57,23 @@ test('chains of other latencies stay aligned to the sample', async () => {
     ),
   ]);
   expect(levelDb(sum!, 4800, tone.length)).toBeLessThan(-140);
+});
+
+test('a track stands where it is panned to, with the same loudness anywhere', async () => {
+  const { out: sides } = await mixed([part(tone, { pan: -1 })], 2);
+  expect(levelDb(sides[0]!)).toBeCloseTo(levelDb(tone) + 10 * Math.log10(2), 2);
+  expect(levelDb(sides[1]!)).toBeLessThan(-150);
+  const { out } = await mixed([part(tone, { pan: 0.4 }), part(hiss, { pan: -0.4, gainDb: -60 })], 2);
+  const power = out.reduce((sum, channel) => sum + 10 ** (levelDb(channel) / 10), 0);
+  expect(10 * Math.log10(power / 2)).toBeCloseTo(levelDb(tone), 2);
+  expect(levelDb(out[1]!) - levelDb(out[0]!)).toBeGreaterThan(3);
+});
+
+test('a stem is as long as the mix: silence behind it', async () => {
+  const blocks: SoundBlock[] = [];
+  for await (const block of withSilence(mixTracks([part(hiss)], 2), 2, tone.length)) blocks.push(block);
+  const stem = joined(...blocks.map((block) => block.channels[1]!));
+  expect(stem.length).toBe(tone.length);
+  expect(stem.subarray(0, hiss.length)).toEqual(hiss);
+  expect(Math.max(...stem.subarray(hiss.length))).toBe(0);
 });

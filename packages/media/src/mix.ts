@@ -1,6 +1,6 @@
 import { createBlock, dbToGain, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import { readyFor } from '@euphonos/second-opinion';
-import { chainRun, type Levels } from '@euphonos/engine';
+import { chainRun, panGains, type Levels } from '@euphonos/engine';
 import type { SoundBlock } from './sound-block.js';
 
 const BLOCK_FRAMES = 32768;
@@ -12,6 +12,8 @@ export interface MixPart {
   readonly chain: ChainSpec;
   readonly levels: Levels;
   readonly gainDb: number;
+  /** Where it stands, -1 … 1, where the mix has two channels. */
+  readonly pan: number;
 }
 
 /** A block of a mix, with the sum of what the tracks were before their chains. */
@@ -19,22 +21,22 @@ export interface MixBlock extends SoundBlock {
   readonly source: PlanarBlock;
 }
 
-/** The sum of tracks, each through its chain; as long as the longest. A mono track sounds on every channel. */
+/** The sum of tracks, each through its chain, where it stands; as long as the longest. A mono track sounds on every channel. */
 export async function* mixTracks(parts: readonly MixPart[], channels: number): AsyncGenerator<MixBlock> {
   const tracks = parts.map((part) => treated(part));
+  const gains = parts.map(({ pan }) => (channels === 2 ? panGains(pan) : [1, 1]));
   try {
-    for (let open = tracks; open.length > 0;) {
-      const blocks = await Promise.all(open.map((track) => track.next()));
-      open = open.filter((_, i) => blocks[i]!.done !== true);
-      const sounding = blocks.flatMap(({ value }) => (value ? [value] : []));
-      const frames = Math.max(0, ...sounding.map((block) => block.frames));
+    for (;;) {
+      const blocks = await Promise.all(tracks.map((track) => track.next()));
+      const frames = Math.max(0, ...blocks.map(({ value }) => value?.frames ?? 0));
       if (frames === 0) return;
       const [result, source] = [createBlock(channels, frames), createBlock(channels, frames)];
-      for (const block of sounding)
-        for (let c = 0; c < channels; c++) {
-          add(result[c]!, block.channels[c] ?? block.channels[0]!, block.frames);
-          add(source[c]!, block.source[c] ?? block.source[0]!, block.frames);
+      blocks.forEach(({ value: block }, i) => {
+        for (let c = 0; block && c < channels; c++) {
+          add(result[c]!, block.channels[c] ?? block.channels[0]!, block.frames, gains[i]![c] ?? 1);
+          add(source[c]!, block.source[c] ?? block.source[0]!, block.frames, gains[i]![c] ?? 1);
         }
+      });
       yield { channels: result, source, frames };
     }
   } finally {
@@ -43,8 +45,21 @@ export async function* mixTracks(parts: readonly MixPart[], channels: number): A
   }
 }
 
-function add(to: Float32Array, from: Float32Array, frames: number): void {
-  for (let n = 0; n < frames; n++) to[n]! += from[n]!;
+function add(to: Float32Array, from: Float32Array, frames: number, gain: number): void {
+  for (let n = 0; n < frames; n++) to[n]! += gain * from[n]!;
+}
+
+/** A stream with silence behind it, up to a length. */
+export async function* withSilence(source: AsyncIterable<SoundBlock>, channels: number, lengthFrames: number): AsyncGenerator<SoundBlock> {
+  let done = 0;
+  for await (const block of source) {
+    done += block.frames;
+    yield block;
+  }
+  for (; done < lengthFrames; done += BLOCK_FRAMES) {
+    const frames = Math.min(BLOCK_FRAMES, lengthFrames - done);
+    yield { channels: createBlock(channels, frames), frames };
+  }
 }
 
 /** A track after its chain and levels, in blocks of 32768 frames, whatever the chain is late by. */

@@ -6,6 +6,9 @@ import { RenderEntity } from '../renders/render.entity.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
 import { SurveyEntity } from '../surveys/survey.entity.js';
+import { ChainEntity } from '../chains/chain.entity.js';
+import { ProductionEntity } from '../productions/production.entity.js';
+import { Desk1764700000000 } from './desk.migration.js';
 import { FirstTables1764000000000 } from './first-tables.migration.js';
 import { Holds1764400000000 } from './holds.migration.js';
 import { SessionRecordings1764500000000 } from './session-recordings.migration.js';
@@ -14,7 +17,17 @@ import { Tracks1764300000000 } from './tracks.migration.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
-export const entities = [JobEntity, RecordingEntity, SessionEntity, SessionRecordingEntity, RenderEntity, SurveyEntity, ProfileEntity];
+export const entities = [
+  JobEntity,
+  RecordingEntity,
+  SessionEntity,
+  SessionRecordingEntity,
+  RenderEntity,
+  SurveyEntity,
+  ProfileEntity,
+  ProductionEntity,
+  ChainEntity,
+];
 
 /** Connection to PostgreSQL. Tables come from the migrations, never from the entities. */
 export const dataSourceOptions = (url: string): DataSourceOptions => ({
@@ -29,6 +42,7 @@ export const dataSourceOptions = (url: string): DataSourceOptions => ({
     Holds1764400000000,
     SessionRecordings1764500000000,
     SessionSteps1764600000000,
+    Desk1764700000000,
   ],
   migrationsRun: true,
   synchronize: false,

@@ -3,7 +3,7 @@ import { createDocument } from '@euphonos/engine';
 import type { EntityManager } from 'typeorm';
 import type { JobEntity } from '../jobs/job.entity.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
-import { SessionEntity } from '../sessions/session.entity.js';
+import { listed, SessionEntity } from '../sessions/session.entity.js';
 import { RecordingEntity } from './recording.entity.js';
 
 /** Makes a job that reads a recording. */
@@ -38,7 +38,7 @@ export async function arrange(manager: EntityManager, sessionId: string, readAga
     return jobs;
   }
   const document = createDocument(read.map(asPlaced), session.placing, startFrames(read, sampleRateHz));
-  await manager.update(SessionEntity, { id: sessionId }, { document, revision: 1, updatedAt: new Date() });
+  await manager.update(SessionEntity, { id: sessionId }, { document, ...listed(document), revision: 1, updatedAt: new Date() });
   return [];
 }
 

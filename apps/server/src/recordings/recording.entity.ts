@@ -6,7 +6,10 @@ import { JobEntity } from '../jobs/job.entity.js';
 export interface RecordingBlobs {
   /** 32-bit float samples, one file a channel. */
   readonly channels: readonly string[];
+  /** Of all channels together … */
   readonly peaks: string;
+  /** … and of each by itself, where there are several; recordings that were read earlier have none. */
+  readonly channelPeaks?: readonly string[];
   readonly spectrogram: string;
 }
 

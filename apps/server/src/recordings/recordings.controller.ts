@@ -3,6 +3,7 @@ import { ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { RecordingView } from '@euphonos/contracts';
 import type { Placing } from '@euphonos/engine';
 import type { Request, Response } from 'express';
+import type { RecordingBlobs } from './recording.entity.js';
 import { recordingView, RecordingsService } from './recordings.service.js';
 
 /** How several recordings make a session. */
@@ -50,6 +51,18 @@ export class RecordingsController {
   @ApiOperation({ summary: 'Peaks pyramid: least, greatest and mean square of each bucket, coarsest level first.' })
   async peaks(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     send(response, await this.recordings.blobPath(id, ({ peaks }) => peaks));
+  }
+
+  @Get(':id/peaks/:channel')
+  @ApiOperation({ summary: 'The peaks pyramid of one channel; of a recording that was read before there were any, that of all channels.' })
+  async channelPeaks(
+    @Param('id', ParseUUIDPipe) id: string,
+    @Param('channel', ParseIntPipe) channel: number,
+    @Res() response: Response,
+  ): Promise<void> {
+    const pick = ({ channels, peaks, channelPeaks }: RecordingBlobs): string | undefined =>
+      channels[channel] === undefined ? undefined : (channelPeaks?.[channel] ?? peaks);
+    send(response, await this.recordings.blobPath(id, pick));
   }
 
   @Get(':id/spectrogram')

@@ -27,6 +27,10 @@ export class RenderEntity {
   @Column('text', { name: 'track_id', nullable: true })
   trackId!: string | null;
 
+  /** It is the track as it is in the mix, for whoever mixes elsewhere. */
+  @Column('boolean', { default: false })
+  stem!: boolean;
+
   @Column('text', { name: 'file_name' })
   fileName!: string;
 
@@ -35,6 +39,13 @@ export class RenderEntity {
 
   @Column('jsonb', { nullable: true })
   report!: RenderReport | null;
+
+  /** Whether nothing that was asked is missed, and how loud it is: for the list; null until it is finished, and for stems. */
+  @Column('boolean', { nullable: true })
+  passed!: boolean | null;
+
+  @Column('double precision', { name: 'integrated_lufs', nullable: true })
+  integratedLufs!: number | null;
 
   @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
   createdAt!: Date;

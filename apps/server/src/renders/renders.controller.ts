@@ -1,6 +1,6 @@
 import { Body, Controller, Get, Param, ParseUUIDPipe, Post, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import { StartRender, type RenderView } from '@euphonos/contracts';
+import { StartRender, StartStems, type RenderView } from '@euphonos/contracts';
 import type { Response } from 'express';
 import { RendersService } from './renders.service.js';
 
@@ -14,6 +14,14 @@ export class RendersController {
     return this.renders.start(id, revision, trackId);
   }
 
+  @Post('sessions/:id/stems')
+  @ApiOperation({
+    summary: 'A file for each track that is not muted, as it is in the mix before the chain on the whole: all of one length.',
+  })
+  stems(@Param('id', ParseUUIDPipe) id: string, @Body() { revision }: StartStems): Promise<RenderView[]> {
+    return this.renders.startStems(id, revision);
+  }
+
   @Get('sessions/:id/renders')
   list(@Param('id', ParseUUIDPipe) id: string): Promise<RenderView[]> {
     return this.renders.list(id);
@@ -25,7 +33,7 @@ export class RendersController {
   }
 
   @Get('renders/:id/file')
-  @ApiOperation({ summary: 'The finished file, a 24-bit WAV.' })
+  @ApiOperation({ summary: 'The finished file, a 24-bit WAV; of a stem 32-bit float.' })
   async file(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     const { path, fileName } = await this.renders.file(id);
     response.type('audio/wav');

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { RenderView } from '@euphonos/contracts';
-import { mixedTracks, parseDocument, requireTrack, WHOLE, type Track } from '@euphonos/engine';
+import { endOf, mixChannels, mixedTracks, parseDocument, requireTrack, WHOLE, type SessionDocument, type Track } from '@euphonos/engine';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -15,12 +15,23 @@ import { WorkPool } from '../workers/work-pool.js';
 import type { TrackTask } from '../workers/protocol.js';
 import { RenderEntity } from './render.entity.js';
 
+/** So many are listed: several deliveries with stems of every track. */
+const MOST_LISTED = 80;
+
+/** The tracks of the mix. @throws {AppProblem} `all-muted` */
+function requireHeard(document: SessionDocument): readonly Track[] {
+  const tracks = mixedTracks(document);
+  if (tracks.length === 0) throw new AppProblem(409, 'all-muted', 'Every track is muted; there is nothing to render. Let one be heard.');
+  return tracks;
+}
+
 const renderView = (render: RenderEntity): RenderView => ({
   id: render.id,
   sessionId: render.sessionId,
   revision: render.revision,
   target: render.document.target,
   fileName: render.fileName,
+  stem: render.stem,
   createdAt: render.createdAt.toISOString(),
   job: jobView(render.job),
   report: render.report,
@@ -51,6 +62,12 @@ export class RendersService implements OnModuleInit {
             tracks: await Promise.all(tracks.map((track) => this.#taskOf(track))),
             whole: alone ? { treatments: [] } : document.chain,
             target: document.target,
+            stem: render.stem
+              ? {
+                  channels: mixChannels(mixedTracks(document)),
+                  frames: Math.max(...mixedTracks(document).map(({ clips }) => endOf(clips))),
+                }
+              : null,
             sampleRateHz: document.sampleRateHz,
             mediaFolder: this.config.mediaFolder,
           },
@@ -58,7 +75,17 @@ export class RendersService implements OnModuleInit {
         );
       },
       store: async (manager, job, { fileSha, report }) => {
-        await manager.update(RenderEntity, { id: job.subjectId }, { fileSha, report, finishedAt: new Date() });
+        await manager.update(
+          RenderEntity,
+          { id: job.subjectId },
+          {
+            fileSha,
+            report,
+            passed: report && report.lines.every(({ passed }) => passed !== false),
+            integratedLufs: report?.after.integratedLufs ?? null,
+            finishedAt: new Date(),
+          },
+        );
       },
     });
   }
@@ -74,13 +101,10 @@ export class RendersService implements OnModuleInit {
     return { track, profile, reel };
   }
 
-  /**
-   * Starts to render a track of a session, or the mix of all that are not muted (unless told), as it was saved at `revision`.
-   * @throws {AppProblem} `stale-revision` when another one is the latest, `not-ready` while it is still read
-   */
-  async start(sessionId: string, revision: number, trackId: string | null = null): Promise<RenderView> {
+  /** The document as it was saved at `revision`. @throws {AppProblem} `stale-revision`, `not-ready` */
+  async #documentAt(sessionId: string, revision: number): Promise<{ readonly name: string; readonly document: SessionDocument }> {
     const session = await this.sessions.find(sessionId);
-    const { document } = session;
+    const { document, name } = session;
     if (!document || document.tracks.length === 0)
       throw new AppProblem(409, 'not-ready', 'The recording has not been read yet; there is nothing to render.');
     if (session.revision !== revision)
@@ -90,38 +114,73 @@ export class RendersService implements OnModuleInit {
         `Revision ${revision} was asked for, ${session.revision} is saved. Load the session again.`,
         { revision: session.revision },
       );
+    return { name, document };
+  }
+
+  /**
+   * Starts to render a track of a session, or the mix of all that are not muted (unless told), as it was saved at `revision`.
+   * @throws {AppProblem} `stale-revision` when another one is the latest, `not-ready` while it is still read
+   */
+  async start(sessionId: string, revision: number, trackId: string | null = null): Promise<RenderView> {
+    const { name: session, document } = await this.#documentAt(sessionId, revision);
     const alone = trackId !== null && trackId !== WHOLE;
     const track = document.tracks.find(({ id }) => id === trackId);
     if (alone && !track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
-    if (!alone && mixedTracks(document).length === 0)
-      throw new AppProblem(409, 'all-muted', 'Every track is muted; there is nothing to render. Let one be heard.');
-    const name = track ? `${session.name}, ${track.name}` : session.name;
-    const id = randomUUID();
-    let job!: JobEntity;
+    if (!alone) requireHeard(document);
+    const name = track ? `${session}, ${track.name}` : session;
+    const [view] = await this.#enqueue(sessionId, [{ revision, document, trackId, stem: false, fileName: `${name} (cleaned).wav` }]);
+    return view!;
+  }
+
+  /** Starts a file for each track of the mix, all of them or none. @throws {AppProblem} as `start` */
+  async startStems(sessionId: string, revision: number): Promise<RenderView[]> {
+    const { name, document } = await this.#documentAt(sessionId, revision);
+    const stems = requireHeard(document).map((track) => ({
+      revision,
+      document,
+      trackId: track.id,
+      stem: true,
+      fileName: `${name}, ${track.name} (stem).wav`,
+    }));
+    return this.#enqueue(sessionId, stems);
+  }
+
+  async #enqueue(
+    sessionId: string,
+    asked: readonly Pick<RenderEntity, 'revision' | 'document' | 'trackId' | 'stem' | 'fileName'>[],
+  ): Promise<RenderView[]> {
+    const started: { readonly id: string; readonly job: JobEntity }[] = [];
     await this.dataSource.transaction(async (manager) => {
-      job = await this.jobs.create(manager, 'render', sessionId, id);
-      await manager.save(
-        manager.create(RenderEntity, {
-          id,
-          sessionId,
-          job,
-          revision,
-          document,
-          trackId,
-          fileName: `${name} (cleaned).wav`,
-          fileSha: null,
-          report: null,
-          finishedAt: null,
-        }),
-      );
+      for (const one of asked) {
+        const id = randomUUID();
+        const job = await this.jobs.create(manager, 'render', sessionId, id);
+        await manager.save(
+          manager.create(RenderEntity, {
+            id,
+            sessionId,
+            job,
+            ...one,
+            fileSha: null,
+            report: null,
+            passed: null,
+            integratedLufs: null,
+            finishedAt: null,
+          }),
+        );
+        started.push({ id, job });
+      }
     });
-    await this.jobs.announce(job);
-    return renderView(await this.find(id));
+    for (const { job } of started) await this.jobs.announce(job);
+    return Promise.all(started.map(async ({ id }) => renderView(await this.find(id))));
   }
 
   async list(sessionId: string): Promise<RenderView[]> {
     await this.sessions.find(sessionId);
-    const renders = await this.dataSource.manager.find(RenderEntity, { where: { sessionId }, order: { createdAt: 'DESC' }, take: 20 });
+    const renders = await this.dataSource.manager.find(RenderEntity, {
+      where: { sessionId },
+      order: { createdAt: 'DESC' },
+      take: MOST_LISTED,
+    });
     return renders.map(renderView);
   }
 

@@ -1,9 +1,20 @@
-import { Body, Controller, Delete, Get, HttpCode, Param, ParseUUIDPipe, Patch, Post, Put } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Param, ParseBoolPipe, ParseUUIDPipe, Patch, Post, Put, Query } from '@nestjs/common';
 import { ApiBody, ApiOperation, ApiTags } from '@nestjs/swagger';
-import { HoldSession, RenameSession, SaveDocument, type HoldView, type SavedDocument, type SessionView } from '@euphonos/contracts';
+import {
+  ChangeSessions,
+  HoldSession,
+  ListSessions,
+  RenameSession,
+  SaveDocument,
+  type HoldView,
+  type SavedDocument,
+  type SessionPage,
+  type SessionView,
+} from '@euphonos/contracts';
 import { WholeBody } from '../problems/whole-body.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import { HoldsService } from './holds.service.js';
+import { SessionListService } from './session-list.service.js';
 import { SessionsService } from './sessions.service.js';
 import { StepsService } from './steps.service.js';
 import type { HistoryLog } from '@euphonos/engine';
@@ -16,11 +27,20 @@ export class SessionsController {
     private readonly holds: HoldsService,
     private readonly recordings: RecordingsService,
     private readonly steps: StepsService,
+    private readonly rows: SessionListService,
   ) {}
 
   @Get()
-  list(): Promise<SessionView[]> {
-    return this.sessions.list();
+  @ApiOperation({ summary: 'Sessions in pages, without their documents: searched, filtered, sorted.' })
+  page(@Query() asked: ListSessions): Promise<SessionPage> {
+    return this.rows.page(asked);
+  }
+
+  @Patch()
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Moves, archives, deletes or brings back many at once.' })
+  change(@Body() body: ChangeSessions): Promise<void> {
+    return this.rows.change(body);
   }
 
   @Get(':id')
@@ -66,7 +86,11 @@ export class SessionsController {
 
   @Delete(':id')
   @HttpCode(204)
-  remove(@Param('id', ParseUUIDPipe) id: string): Promise<void> {
-    return this.sessions.remove(id);
+  @ApiOperation({ summary: 'Deleted sessions can be brought back for 30 days; with `final` it goes for good, with its recordings.' })
+  remove(
+    @Param('id', ParseUUIDPipe) id: string,
+    @Query('final', new ParseBoolPipe({ optional: true })) final: boolean | undefined,
+  ): Promise<void> {
+    return final ? this.sessions.forget(id) : this.sessions.remove(id);
   }
 }

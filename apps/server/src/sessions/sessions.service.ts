@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common';
-import type { RecordingView, SavedDocument, SavedSteps, SessionView } from '@euphonos/contracts';
+import { KEPT_DAYS, type RecordingView, type SavedDocument, type SavedSteps, type SessionView } from '@euphonos/contracts';
 import { parseDocument, type SessionDocument } from '@euphonos/engine';
 import { DataSource, In, IsNull, Not, type EntityManager } from 'typeorm';
 import { JobEntity } from '../jobs/job.entity.js';
@@ -9,7 +9,7 @@ import { RecordingEntity } from '../recordings/recording.entity.js';
 import { recordingView } from '../recordings/recordings.service.js';
 import { SessionRecordingEntity } from './session-recording.entity.js';
 import { RenderEntity } from '../renders/render.entity.js';
-import { SessionEntity } from './session.entity.js';
+import { listed, SessionEntity } from './session.entity.js';
 import { StepsService } from './steps.service.js';
 
 @Injectable()
@@ -20,13 +20,11 @@ export class SessionsService {
     private readonly steps: StepsService,
   ) {}
 
-  list(): Promise<SessionView[]> {
-    return this.#atOnce(async (manager) => this.#views(manager, await manager.find(SessionEntity, { order: { updatedAt: 'DESC' } })));
-  }
-
   async view(id: string): Promise<SessionView> {
-    const [view] = await this.#atOnce(async (manager) => this.#views(manager, await manager.findBy(SessionEntity, { id })));
-    if (!view) throw notFound('session');
+    const [view] = await this.#atOnce(async (manager) =>
+      this.#views(manager, await manager.findBy(SessionEntity, { id, deletedAt: IsNull() })),
+    );
+    if (!view) throw await this.#missing(id);
     return view;
   }
 
@@ -36,9 +34,19 @@ export class SessionsService {
   }
 
   async find(id: string): Promise<SessionEntity> {
-    const session = await this.dataSource.manager.findOneBy(SessionEntity, { id });
-    if (!session) throw notFound('session');
+    const session = await this.dataSource.manager.findOneBy(SessionEntity, { id, deletedAt: IsNull() });
+    if (!session) throw await this.#missing(id);
     return session;
+  }
+
+  async #missing(id: string): Promise<AppProblem> {
+    if (!(await this.dataSource.manager.existsBy(SessionEntity, { id }))) return notFound('session');
+    return new AppProblem(
+      404,
+      'session-deleted',
+      `This session was deleted. For ${KEPT_DAYS} days it can be brought back: Intake, Deleted.`,
+      { days: KEPT_DAYS },
+    );
   }
 
   async #views(manager: EntityManager, sessions: readonly SessionEntity[]): Promise<SessionView[]> {
@@ -66,6 +74,7 @@ export class SessionsService {
         recording: recordings.get(session.id)![0]!,
         recordings: recordings.get(session.id)!,
         gathering: session.gathering,
+        productionId: session.productionId,
         lastDelivery: last?.report
           ? {
               passed: last.report.lines.every(({ passed }) => passed !== false),
@@ -87,7 +96,11 @@ export class SessionsService {
     await this.#requireOwnRecordings(session, document);
     const updatedAt = new Date();
     const saved = await this.dataSource.transaction(async (manager) => {
-      const { affected } = await manager.update(SessionEntity, { id, revision }, { document, revision: revision + 1, updatedAt });
+      const { affected } = await manager.update(
+        SessionEntity,
+        { id, revision },
+        { document, ...listed(document), revision: revision + 1, updatedAt },
+      );
       if (affected !== 1) return null;
       const stepsKept = await this.steps.save(manager, id, steps);
       return { revision: revision + 1, updatedAt: updatedAt.toISOString(), stepsKept };
@@ -123,9 +136,15 @@ export class SessionsService {
     return this.view(id);
   }
 
-  /** Forgets a session with its recordings, renders and jobs, and frees their space unless another session uses it. */
+  /** Puts a session where it can be had back for a while. */
   async remove(id: string): Promise<void> {
     await this.find(id);
+    await this.dataSource.manager.update(SessionEntity, { id }, { deletedAt: new Date() });
+  }
+
+  /** Forgets a session for good, with its recordings, renders and jobs, and frees their space unless another session uses it. */
+  async forget(id: string): Promise<void> {
+    if (!(await this.dataSource.manager.existsBy(SessionEntity, { id }))) throw notFound('session');
     await this.dataSource.transaction(async (manager) => {
       const held = await manager.findBy(SessionRecordingEntity, { sessionId: id });
       // A job that is at work finds that its claim is gone, and writes nothing.

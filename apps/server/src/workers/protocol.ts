@@ -34,6 +34,8 @@ export interface RenderTask {
   /** What treats their sum. */
   readonly whole: ChainSpec;
   readonly target: DeliveryTarget;
+  /** The track is rendered as it is in a mix of so many channels and frames; null for a delivery. */
+  readonly stem: { readonly channels: number; readonly frames: number } | null;
   readonly sampleRateHz: number;
   readonly mediaFolder: string;
   readonly port: MessagePort;
@@ -49,7 +51,8 @@ export interface SurveyTask {
 
 export interface RenderDone {
   readonly fileSha: string;
-  readonly report: RenderReport;
+  /** null for a stem, which is not checked against anything. */
+  readonly report: RenderReport | null;
 }
 
 /** An error crosses threads as data. */

@@ -59,6 +59,7 @@ export async function readRecording(
   const report = newReport();
   const measure = new SoundMeasure(kernels, sampleRateHz, found.channels, found.loudnessWeights);
   const peaks = new PeaksBuilder();
+  const channelPeaks = found.channels > 1 ? Array.from({ length: found.channels }, () => new PeaksBuilder()) : [];
   const spectrogram = new CoarseSpectrogram(kernels, sampleRateHz);
   const paths = await Promise.all(createBlock(found.channels, 0).map(() => store.workPath()));
   try {
@@ -67,6 +68,7 @@ export async function readRecording(
     for await (const block of decodeSound(task.originalPath, found, { sampleRateHz, signal }, report)) {
       measure.process(block.channels, block.frames);
       peaks.process(block.channels, block.frames);
+      for (const [c, own] of channelPeaks.entries()) own.process([block.channels[c]!], block.frames);
       spectrogram.process(block);
       for (const [c, writer] of writers.entries()) await writer.write({ channels: [block.channels[c]!], frames: block.frames });
       if (expectedFrames > 0) progress(Math.min(0.98, report.frames / expectedFrames));
@@ -82,7 +84,12 @@ export async function readRecording(
           })(),
         )
       ).sha;
-    const pyramid = peaks.finish();
+    const pyramids: string[] = [];
+    for (const builder of [peaks, ...channelPeaks]) {
+      const { buffer, byteOffset, byteLength } = builder.finish();
+      pyramids.push(await put(Buffer.from(buffer, byteOffset, byteLength)));
+    }
+    const [all, ...own] = pyramids;
     return {
       facts: {
         format: found.format,
@@ -97,7 +104,8 @@ export async function readRecording(
       },
       blobs: {
         channels,
-        peaks: await put(Buffer.from(pyramid.buffer, pyramid.byteOffset, pyramid.byteLength)),
+        peaks: all!,
+        ...(own.length > 0 ? { channelPeaks: own } : {}),
         spectrogram: await put(spectrogram.finish()),
       },
     };

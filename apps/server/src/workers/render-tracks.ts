@@ -1,7 +1,17 @@
 import { makeRoomTone, profileFromFile, withoutDeep, type KernelModule, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
 import { readyFor } from '@euphonos/second-opinion';
-import { arrangedFrames, checkSheet, Levels, noiseSpans, placedChain, profilePassages, reelChannels, reelFrames } from '@euphonos/engine';
-import { mixTracks, readArrangedFiles, readReelSpan, renderSound, type MixPart } from '@euphonos/media';
+import {
+  arrangedFrames,
+  checkSheet,
+  Levels,
+  mixChannels,
+  noiseSpans,
+  placedChain,
+  profilePassages,
+  reelChannels,
+  reelFrames,
+} from '@euphonos/engine';
+import { mixTracks, readArrangedFiles, readReelSpan, renderSound, withSilence, type MixPart } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
 
@@ -36,7 +46,7 @@ async function toneOf({ track: { roomTone }, reel }: TrackTask, sampleRateHz: nu
 /** A track as it goes into a render: its sound, its chain at the places of its clips, their levels. */
 async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModule): Promise<MixPart & { readonly frames: number }> {
   const { track, reel } = task;
-  const { clips, gainDb } = track;
+  const { clips, gainDb, pan } = track;
   const recordingFrames = reelFrames(track.reel);
   const arrangement = { clips, recordingFrames, sampleRateHz, tone: await toneOf(task, sampleRateHz), kernels };
   return {
@@ -46,7 +56,39 @@ async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModu
     chain: placedChain(track.chain, clips, sampleRateHz),
     levels: Levels.of(clips, recordingFrames, sampleRateHz),
     gainDb,
+    pan,
   };
+}
+
+interface StemRun {
+  readonly kernels: KernelModule;
+  readonly sampleRateHz: number;
+  readonly signal: AbortSignal;
+  readonly progress: (share: number) => void;
+}
+
+/** A stem: a track as it is in the mix before the chain on the whole, as long and as wide as that, in 32-bit float so that nothing clips. */
+async function renderStem(
+  { channels, frames }: NonNullable<RenderTask['stem']>,
+  parts: readonly MixPart[],
+  outPath: string,
+  store: DirectoryStore,
+  { kernels, sampleRateHz, signal, progress }: StemRun,
+): Promise<RenderDone> {
+  await renderSound({
+    source: withSilence(mixTracks(parts, channels), channels, frames),
+    context: { sampleRateHz, channels, kernels },
+    chain: { treatments: [] },
+    expectedFrames: frames,
+    output: 'result',
+    target: null,
+    format: 'float32',
+    outPath,
+    report: false,
+    onProgress: progress,
+    signal,
+  });
+  return { fileSha: (await store.adopt(outPath)).sha, report: null };
 }
 
 /** Renders one track, or the mix of several, to the target as a 24-bit WAV in the store. Always the result, whatever is being listened to. */
@@ -61,8 +103,9 @@ export async function renderTracks(
   const parts = await Promise.all(tracks.map((one) => partOf(one, sampleRateHz, kernels)));
   const outPath = await store.workPath();
   const [only] = parts;
-  const channels = Math.max(...parts.map(({ context }) => context.channels));
-  const mixes = parts.length > 1 || only!.gainDb !== 0 || whole.treatments.some(({ bypassed }) => !bypassed);
+  if (task.stem) return renderStem(task.stem, parts, outPath, store, { kernels, sampleRateHz, signal, progress });
+  const channels = mixChannels(tracks.map(({ track }) => track));
+  const mixes = parts.length > 1 || only!.gainDb !== 0 || only!.pan !== 0 || whole.treatments.some(({ bypassed }) => !bypassed);
   const result = await renderSound({
     ...(mixes ? { source: mixTracks(parts, channels), context: { sampleRateHz, channels, kernels }, chain: withoutDeep(whole) } : only!),
     expectedFrames: Math.max(...parts.map(({ frames }) => frames)),

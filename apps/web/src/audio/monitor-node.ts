@@ -1,6 +1,6 @@
 import { loadKernels } from './kernels.js';
 import workletUrl from './monitor.worklet.ts?worker&url';
-import { PROCESSOR_NAME, type MonitorOptions } from './protocol.js';
+import { OUTPUT_CHANNELS, PROCESSOR_NAME, type MonitorOptions } from './protocol.js';
 
 /** The monitor in the audio thread, connected to the output. `source` is asked once everything is loaded; null, and no node, when it is no longer wanted. */
 export async function createMonitorNode(
@@ -14,7 +14,7 @@ export async function createMonitorNode(
   const options: MonitorOptions = { kernels, channels, source: news };
   const node = new AudioWorkletNode(context, PROCESSOR_NAME, {
     numberOfInputs: 0,
-    outputChannelCount: [channels],
+    outputChannelCount: [OUTPUT_CHANNELS],
     processorOptions: options,
   });
   node.connect(context.destination);

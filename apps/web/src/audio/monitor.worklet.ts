@@ -1,6 +1,6 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import { ChunkStore, Levels, Memories, Monitor, QUANTUM_FRAMES, splitChain, type LevelTable, type MonitorSource } from '@euphonos/engine';
-import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MonitorReport, type SourceNews } from './protocol.js';
+import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MixNews, type MonitorReport, type SourceNews } from './protocol.js';
 
 /** A report every 12 quanta: 32 ms at 48 kHz. */
 const REPORT_QUANTA = 12;
@@ -10,7 +10,8 @@ class MonitorProcessor extends AudioWorkletProcessor {
   /** Of the track before its chain, and of what was rendered of it in the background, by number. */
   readonly #stores = new Map<number, ChunkStore>();
   #source: SourceNews;
-  #rest = 0;
+  /** Stores of the other tracks. */
+  #beside: ReadonlySet<number> = new Set();
   readonly #monitor: Monitor;
   #profile: Extract<MonitorCommand, { type: 'profile' }>['profile'] = null;
   #memories: Memories | null = null;
@@ -37,7 +38,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
     const found = this.#stores.get(wanted);
     if (found) return found;
     for (const older of this.#stores.keys())
-      if (older !== this.#source.store && older !== this.#rest && older < wanted) this.#stores.delete(older);
+      if (older !== this.#source.store && !this.#beside.has(older) && older < wanted) this.#stores.delete(older);
     const made = new ChunkStore(lengthFrames);
     this.#stores.set(wanted, made);
     return made;
@@ -58,6 +59,17 @@ class MonitorProcessor extends AudioWorkletProcessor {
       this.#memories = new Memories(key, sampleRate, spacingFrames);
     for (const [index, remembered] of held) this.#memories.put(index, remembered);
     this.#monitor.setMemories(this.#memories);
+  }
+
+  /** What is no longer heard beside goes with the next store that comes; a track that fades out keeps its own until then. */
+  #setMix({ channels, ownGains, beside }: MixNews): void {
+    this.#beside = new Set(beside.map(({ store }) => store));
+    monitorStores(this.#stores, beside);
+    this.#monitor.setMix({
+      channels,
+      ownGains,
+      beside: beside.map((track) => ({ ...track, store: this.#stores.get(track.store)! })),
+    });
   }
 
   #take(command: MonitorCommand): void {
@@ -83,9 +95,8 @@ class MonitorProcessor extends AudioWorkletProcessor {
         return this.#remember(command);
       case 'levels':
         return monitor.setLevels(levelsOf(command.levels));
-      case 'rest':
-        this.#rest = command.store;
-        return monitor.setRest(command.store === 0 ? null : this.#storeOf(command.store, command.lengthFrames), command.lengthFrames);
+      case 'mix':
+        return this.#setMix(command.mix);
       case 'whole':
         return monitor.setWhole(command.spec);
       case 'lane':
@@ -121,12 +132,18 @@ class MonitorProcessor extends AudioWorkletProcessor {
         meters: monitor.mixer.read(),
         plays: this.#plays,
         exact: monitor.exact,
+        awaited: monitor.awaited,
         leaving: monitor.leaving,
       };
       this.port.postMessage(report);
     }
     return true;
   }
+}
+
+/** A store for each of the other tracks that has none yet. */
+function monitorStores(stores: Map<number, ChunkStore>, beside: MixNews['beside']): void {
+  for (const { store, lengthFrames } of beside) if (!stores.has(store)) stores.set(store, new ChunkStore(lengthFrames));
 }
 
 const levelsOf = (table: LevelTable | null): Levels | null => table && new Levels(table);

@@ -8,7 +8,7 @@ import { createMonitorNode } from './monitor-node.js';
 import type { MonitorCommand, MonitorReport } from './protocol.js';
 import { Remembering } from './remembering.js';
 import type { SampleSource } from './samples.js';
-import { Supply, type PrepareChunk } from './supply.js';
+import { Supply, type PlayedMix, type PrepareChunk } from './supply.js';
 
 /** What is rendered in the background is rendered anew this long after the last movement of its controls. */
 const SETTLE_MS = 160;
@@ -30,6 +30,8 @@ export class Player {
   #asked = false;
   /** Where play starts, and what is shown while it is stopped. */
   #cursorFrame = 0;
+  /** Where the longest of the other tracks ends. */
+  #besideFrames = 0;
   #loop: Span | null = null;
   #closed = false;
   #spec: ChainSpec = { treatments: [] };
@@ -176,24 +178,24 @@ export class Player {
     this.#post({ type: 'levels', levels: this.#supply.news.levels });
   }
 
-  /** Other tracks, heard beside this one; null for none. */
-  setRest(rest: Parameters<Supply['setRest']>[0]): void {
-    this.#tell({ type: 'rest', store: this.#supply.setRest(rest), lengthFrames: rest?.lengthFrames ?? 0 });
+  /** Other tracks, heard beside this one, and where it stands among them. */
+  setMix({ channels, ownGains, beside }: PlayedMix): void {
+    this.#besideFrames = Math.max(0, ...beside.map(({ lengthFrames }) => lengthFrames));
+    this.#tell({ type: 'mix', mix: { channels, ownGains, beside: this.#supply.setBeside(beside) } });
     this.#feed(this.frame);
   }
 
+  /** How many of the other tracks are still rendered. */
+  get awaited(): number {
+    return this.#asked ? this.#playhead.awaited : 0;
+  }
+
   /** The chain on the sum of all tracks. */
-  setWhole(spec: ChainSpec): void {
-    this.#tell({ type: 'whole', spec });
-  }
+  readonly setWhole = (spec: ChainSpec): void => this.#tell({ type: 'whole', spec });
 
-  setLane(lane: Lane): void {
-    this.#tell({ type: 'lane', lane });
-  }
+  readonly setLane = (lane: Lane): void => this.#tell({ type: 'lane', lane });
 
-  setLaneGains(gainsDb: Readonly<Record<Lane, number>>): void {
-    this.#tell({ type: 'gains', gainsDb });
-  }
+  readonly setLaneGains = (gainsDb: Readonly<Record<Lane, number>>): void => this.#tell({ type: 'gains', gainsDb });
 
   setLoop(loop: Span | null): void {
     this.#loop = loop;
@@ -203,7 +205,7 @@ export class Player {
 
   /** Puts the playhead somewhere, playing or not. */
   seek(frame: number): void {
-    this.#cursorFrame = Math.max(0, Math.min(this.#supply.lengthFrames - 1, Math.round(frame)));
+    this.#cursorFrame = Math.max(0, Math.min(Math.max(this.#supply.lengthFrames, this.#besideFrames) - 1, Math.round(frame)));
     if (this.#asked) this.#playFromCursor();
     this.#notify();
   }

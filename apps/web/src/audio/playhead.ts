@@ -4,7 +4,16 @@ import type { MonitorReport } from './protocol.js';
 
 /** What meters show while nothing plays. */
 export const SILENT = { peakDbfs: -Infinity, rmsDbfs: -Infinity, momentaryLufs: -Infinity, shortTermLufs: -Infinity };
-const NO_REPORT: MonitorReport = { status: 'stopped', frame: 0, contextSeconds: 0, meters: SILENT, plays: 0, exact: true, leaving: false };
+const NO_REPORT: MonitorReport = {
+  status: 'stopped',
+  frame: 0,
+  contextSeconds: 0,
+  meters: SILENT,
+  plays: 0,
+  awaited: 0,
+  exact: true,
+  leaving: false,
+};
 
 /** Where the monitor is, as far as its reports tell: they come late, and may be of a place that it was told to leave. */
 export class Playhead {
@@ -20,6 +29,10 @@ export class Playhead {
 
   get meters(): MonitorReport['meters'] {
     return this.#report.meters;
+  }
+
+  get awaited(): number {
+    return this.#report.awaited;
   }
 
   /** The last report is about what was asked for last. */

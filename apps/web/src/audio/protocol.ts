@@ -18,6 +18,21 @@ export interface SourceNews {
   readonly levels: LevelTable | null;
 }
 
+/** Another track: the number of its store, and how loud it is left and right. */
+export interface BesideNews {
+  readonly id: string;
+  readonly store: number;
+  readonly channels: number;
+  readonly lengthFrames: number;
+  readonly gains: readonly [number, number];
+}
+
+export interface MixNews {
+  readonly channels: number;
+  readonly ownGains: readonly [number, number];
+  readonly beside: readonly BesideNews[];
+}
+
 /**
  * From the page to the worklet. Stores have numbers, later ones higher: of a track before its chain, and of what was
  * rendered of it in the background (`prepared`; 0 where the chain hears the track itself). `spec` is the whole chain, what is
@@ -28,8 +43,8 @@ export type MonitorCommand =
   | { readonly type: 'profile'; readonly profile: NoiseProfile | null; readonly spec: ChainSpec; readonly prepared: number }
   | { readonly type: 'source'; readonly source: SourceNews; readonly spec: ChainSpec; readonly prepared: number; readonly frame: number }
   | { readonly type: 'levels'; readonly levels: LevelTable | null }
-  /** The store of the other tracks, mixed; 0 for none. */
-  | { readonly type: 'rest'; readonly store: number; readonly lengthFrames: number }
+  /** The other tracks, each with the store of what its chain makes of it, and where this one stands among them. */
+  | { readonly type: 'mix'; readonly mix: MixNews }
   | { readonly type: 'whole'; readonly spec: ChainSpec }
   /** Some of what the chain of that key remembers of the track: more of what came before, when the key is the same. */
   | { readonly type: 'memories'; readonly key: string; readonly spacingFrames: number; readonly held: MemoryNews['held'] }
@@ -52,8 +67,13 @@ export interface MonitorReport {
   readonly plays: number;
   /** What is heard is what a render makes of it. */
   readonly exact: boolean;
+  /** How many of the other tracks are to be heard and still rendered. */
+  readonly awaited: number;
   /** It still sounds at the old place, for the few milliseconds of a fade. */
   readonly leaving: boolean;
 }
+
+/** The node gives two channels always; what has one sounds on both. */
+export const OUTPUT_CHANNELS = 2;
 
 export const PROCESSOR_NAME = 'euphonos-monitor';

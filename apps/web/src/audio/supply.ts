@@ -3,11 +3,28 @@ import { isPlain, levelTable, soundKey, type Span } from '@euphonos/engine';
 import { ArrangedReader, type TrackSound } from './arranged.js';
 import { loadKernels } from './kernels.js';
 import { Feeder } from './feeder.js';
-import type { MonitorCommand, SourceNews } from './protocol.js';
+import type { BesideNews, MonitorCommand, SourceNews } from './protocol.js';
 import type { SampleSource } from './samples.js';
 
 /** Renders a chunk of the track through the first part of a chain. */
 export type PrepareChunk = (key: string, spec: ChainSpec, profile: NoiseProfile | null, index: number) => Promise<Float32Array[]>;
+
+/** Another track that is heard: `key` names all that its sound depends on. */
+export interface BesideSound {
+  readonly id: string;
+  readonly key: string;
+  readonly lengthFrames: number;
+  readonly channels: number;
+  readonly gains: readonly [number, number];
+  readonly chunk: (index: number) => Promise<Float32Array[]>;
+}
+
+/** The other tracks, and where the one at work stands among them. */
+export interface PlayedMix {
+  readonly channels: number;
+  readonly ownGains: readonly [number, number];
+  readonly beside: readonly BesideSound[];
+}
 
 /**
  * Keeps the monitor supplied: with the track before its chain, and with what is rendered of it in the background. Each
@@ -22,7 +39,9 @@ export class Supply {
   #prepared = 0;
   #preparedKey = '';
   #preparedFeeder: Feeder | undefined;
-  #restFeeder: Feeder | undefined;
+  /** The other tracks by their ids: what they are, where their sound comes from. */
+  readonly #beside = new Map<string, { readonly key: string; readonly store: number; readonly feeder: Feeder }>();
+  #fed: ReadonlySet<string> = new Set();
   /** Level of the track among the others that are heard with it; -Infinity when it is muted. */
   gainDb = 0;
 
@@ -108,14 +127,23 @@ export class Supply {
     this.#preparedFeeder = this.#feederOf(this.#prepared, (index) => this.prepareChunk(key, spec, profile, index));
   }
 
-  /** Other tracks to be heard beside it, so long; null for none. Returns the number of their store, 0 for none. */
-  setRest(rest: { readonly lengthFrames: number; readonly chunk: (index: number) => Promise<Float32Array[]> } | null): number {
-    this.#restFeeder?.stop();
-    this.#restFeeder = undefined;
-    if (!rest) return 0;
-    const store = ++this.#stores;
-    this.#restFeeder = this.#feederOf(store, rest.chunk, rest.lengthFrames);
-    return store;
+  /** Other tracks to be heard beside it. One whose key is as before keeps what there is of it; one that is not heard is not fetched. */
+  setBeside(tracks: readonly BesideSound[]): BesideNews[] {
+    const wanted = new Set(tracks.map(({ id }) => id));
+    for (const [id, { feeder }] of this.#beside)
+      if (!wanted.has(id)) {
+        feeder.stop();
+        this.#beside.delete(id);
+      }
+    this.#fed = new Set(tracks.filter(({ gains }) => gains[0] + gains[1] > 0).map(({ id }) => id));
+    return tracks.map(({ id, key, lengthFrames, channels, gains, chunk }) => {
+      const known = this.#beside.get(id);
+      if (known?.key === key) return { id, store: known.store, channels, lengthFrames, gains };
+      known?.feeder.stop();
+      const store = ++this.#stores;
+      this.#beside.set(id, { key, store, feeder: this.#feederOf(store, chunk, lengthFrames) });
+      return { id, store, channels, lengthFrames, gains };
+    });
   }
 
   #feederOf(store: number, fetch: (index: number) => Promise<Float32Array[]>, lengthFrames = this.lengthFrames): Feeder {
@@ -132,13 +160,13 @@ export class Supply {
   moveTo(frame: number, loop: Span | null, letGo: boolean): void {
     this.#feeder.moveTo(frame, loop, letGo);
     this.#preparedFeeder?.moveTo(frame, loop, letGo);
-    this.#restFeeder?.moveTo(frame, loop, letGo);
+    for (const [id, { feeder }] of this.#beside) if (this.#fed.has(id)) feeder.moveTo(frame, loop, letGo);
   }
 
   /** The monitor is gone, with all that it held. */
   forget(): void {
     this.#feeder.forget();
     this.#preparedFeeder?.forget();
-    this.#restFeeder?.forget();
+    for (const { feeder } of this.#beside.values()) feeder.forget();
   }
 }

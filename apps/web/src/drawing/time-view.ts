@@ -62,6 +62,12 @@ export class TimeView {
     this.#set(frame - aroundPx * framesPerPx, framesPerPx);
   }
 
+  /** Goes to where another view is. */
+  goTo({ startFrame, framesPerPx, widthPx }: Pick<TimeView, 'startFrame' | 'framesPerPx' | 'widthPx'>): void {
+    this.widthPx = widthPx;
+    this.#set(startFrame, this.#held(framesPerPx));
+  }
+
   scroll(px: number): void {
     this.#set(this.startFrame + px * this.framesPerPx, this.framesPerPx);
   }

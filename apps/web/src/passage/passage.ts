@@ -138,17 +138,20 @@ export class Passage {
 
   /** The other tracks from now on. */
   setRest(tracks: readonly RestTrack[]): void {
-    this.#rest?.worker.terminate();
-    const worker = startWorker();
-    const remote = wrap<PassageApi>(worker);
-    this.#rest = { worker, remote, ready: loadKernels().then((kernels) => remote.openRest(tracks, kernels)) };
+    if (!this.#rest) {
+      const worker = startWorker();
+      const remote = wrap<PassageApi>(worker);
+      this.#rest = { worker, remote, ready: loadKernels().then((kernels) => remote.openRest(kernels)) };
+    }
+    const { ready, remote } = this.#rest;
+    this.#rest.ready = ready.then(() => remote.setRest(tracks));
   }
 
-  /** A chunk of the other tracks, mixed. */
-  async restChunk(index: number): Promise<Float32Array[]> {
+  /** A chunk of one of the other tracks. */
+  async restChunk(id: string, index: number): Promise<Float32Array[]> {
     const rest = this.#rest!;
     await rest.ready;
-    return rest.remote.restChunk(index, this.source.channelCount);
+    return rest.remote.restChunk(id, index);
   }
 
   async spectrogramTile(lane: Lane, axis: FrequencyAxis, level: number, index: number): Promise<Uint8Array> {

@@ -45,12 +45,15 @@ const api = {
   price: (span: Span) => figures!.price(span),
   spectra: (span: Span) => figures!.spectra(span),
   /** The worker of the other tracks; it needs nothing else. */
-  async openRest(tracks: readonly RestTrack[], kernels: KernelModule): Promise<void> {
-    await readyFor(...tracks.map(({ chain }) => chain));
-    rest = new RestSound(tracks, kernels);
+  openRest(kernels: KernelModule): void {
+    rest = new RestSound(kernels);
   },
-  async restChunk(index: number, channels: number) {
-    const chunk = await rest!.chunk(index, channels);
+  async setRest(tracks: readonly RestTrack[]): Promise<void> {
+    await readyFor(...tracks.map(({ chain }) => chain));
+    rest!.set(tracks);
+  },
+  async restChunk(id: string, index: number) {
+    const chunk = await rest!.chunk(id, index);
     return transfer(
       chunk,
       chunk.map(({ buffer }) => buffer),

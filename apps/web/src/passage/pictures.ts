@@ -3,6 +3,7 @@ import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/contracts';
 import { partsIn, type Lane } from '@euphonos/engine';
 import type { SampleSource } from '../audio/samples.js';
 import { fetchBytes } from '../api/client.js';
+import { peaksPath } from './peaks-path.js';
 import type { Passage } from './passage.js';
 import { TILE_BUCKETS, TILE_COLUMNS, TILE_ROWS } from './passage-computer.js';
 import { TileQueue } from './tile-queue.js';
@@ -135,12 +136,12 @@ export class Pictures {
     });
   }
 
-  /** The stored peaks merge all channels of a recording: good when all of them are used. */
+  /** Stored are the peaks of all channels of a recording, and of each by itself: good when one of them is used, or all. */
   get #peaksFit(): boolean {
     const { reel, allChannels, lengthFrames, sampleRateHz } = this.source;
     return (
       lengthFrames > MOST_TREATED_SECONDS * sampleRateHz ||
-      reel.every(({ recordingId, channels }) => new Set(channels).size === allChannels.get(recordingId))
+      reel.every(({ recordingId, channels }) => new Set(channels).size === 1 || new Set(channels).size === allChannels.get(recordingId))
     );
   }
 
@@ -157,7 +158,11 @@ export class Pictures {
         if (count <= 0) return [];
         const tile = this.#waves.want(asker, { key: `peaks/${part.startFrame}/${level}/${index}`, version: 0 }, async () => ({
           buckets: new Float32Array(
-            await fetchBytes(`${part.recordingId}/peaks`, (offset + first) * bytes, (offset + first + count) * bytes),
+            await fetchBytes(
+              peaksPath(part, this.source.allChannels.get(part.recordingId)),
+              (offset + first) * bytes,
+              (offset + first + count) * bytes,
+            ),
           ),
           startFrame: part.startFrame + first * bucketFrames,
           bucketFrames,

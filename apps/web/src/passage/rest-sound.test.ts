@@ -7,52 +7,67 @@ import { oneRecording } from '../audio/testing/one-recording.js';
 
 const channels = [noise(-30, 3, 1), noise(-30, 3, 2), noise(-30, 3, 3)];
 const LENGTH = channels[0]!.length;
-const plain = createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE_HZ, channels: 1 }).tracks[0]!;
+const document = createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE_HZ, channels: 1 });
+const plain = document.tracks[0]!;
+const fetched = jest.fn();
 
 beforeAll(() => {
   globalThis.fetch = jest.fn(async (url: string, init: RequestInit) => {
+    fetched(url);
     const [, from, to] = /bytes=(\d+)-(\d+)/.exec((init.headers as Record<string, string>)['range']!)!;
     const sound = channels[Number(url.split('/').pop())]!;
     return { ok: true, arrayBuffer: async () => sound.slice(Number(from) / 4, (Number(to) + 1) / 4).buffer } as Response;
   }) as unknown as typeof fetch;
 });
 const track = (channel: number, more: Partial<RestTrack> = {}): RestTrack => ({
+  id: `t${channel}`,
+  key: '1',
   source: { ...oneRecording(LENGTH, channel), sampleRateHz: RATE_HZ },
   sound: soundOf(plain),
   chain: { treatments: [] },
-  gainDb: 0,
   noise: null,
   ...more,
 });
+const restOf = (...tracks: RestTrack[]): RestSound => {
+  const rest = new RestSound(kernels);
+  rest.set(tracks);
+  return rest;
+};
 
-test('the sum of the others, each at its level, on every channel; silence after their end', async () => {
-  const rest = new RestSound([track(0), track(1, { gainDb: -6 })], kernels);
-  const [left, right] = await rest.chunk(1, 2);
-  expect(left).toEqual(right);
-  const gain = 10 ** (-6 / 20);
-  const expected = (n: number): number => channels[0]![CHUNK_FRAMES + n]! + gain * channels[1]![CHUNK_FRAMES + n]!;
-  for (const n of [0, 1000, CHUNK_FRAMES - 1]) expect(left![n]!).toBeCloseTo(expected(n), 6);
-  const last = (await rest.chunk(4, 1))[0]!;
+test('each of the others by itself, as it lies in its recording; silence after its end', async () => {
+  const rest = restOf(track(0), track(1));
+  const [own] = await rest.chunk('t1', 1);
+  expect(own).toEqual(channels[1]!.slice(CHUNK_FRAMES, 2 * CHUNK_FRAMES));
+  const last = (await rest.chunk('t0', 4))[0]!;
   expect(levelDb(last, LENGTH - 4 * CHUNK_FRAMES, CHUNK_FRAMES)).toBeLessThan(-150);
+  await expect(rest.chunk('t2', 0)).rejects.toThrow('t2');
 });
 
 test('through their chains, with a profile of their passages, and their clips', async () => {
-  const cut = applyEdit(createDocument({ id: 'r', name: 'n', lengthFrames: LENGTH, sampleRateHz: RATE_HZ, channels: 1 }), {
-    type: 'level-spans',
-    trackId: 'track-1',
-    spans: [{ startFrame: 0, endFrame: 60_000 }],
-    byDb: -20,
-  });
-  const quiet = new RestSound([track(2, { sound: soundOf(cut.tracks[0]!) })], kernels);
-  expect(levelDb((await quiet.chunk(0, 1))[0]!)).toBeCloseTo(-50, 0);
-  const reduced = new RestSound(
-    [
-      track(2, {
-        chain: parseChain({ treatments: [{ kind: 'noise-reduction', reductionDb: 20 }] }),
-        noise: [{ startFrame: 0, endFrame: 90_000 }],
-      }),
-    ],
-    kernels,
+  const cut = applyEdit(document, { type: 'level-spans', trackId: 'track-1', spans: [{ startFrame: 0, endFrame: 60_000 }], byDb: -20 });
+  const quiet = restOf(track(2, { sound: soundOf(cut.tracks[0]!) }));
+  expect(levelDb((await quiet.chunk('t2', 0))[0]!)).toBeCloseTo(-50, 0);
+  const reduced = restOf(
+    track(2, {
+      chain: parseChain({ treatments: [{ kind: 'noise-reduction', reductionDb: 20 }] }),
+      noise: [{ startFrame: 0, endFrame: 90_000 }],
+    }),
   );
-  expect(levelDb((await reduced.chunk(1, 1))[0]!)).toBeLessThan(-45);
+  expect(levelDb((await reduced.chunk('t2', 1))[0]!)).toBeLessThan(-45);
+});
+
+test('a track that stays as it is goes on; one that changes is made anew, one that is gone is let go', async () => {
+  const rest = restOf(track(0), track(1));
+  await rest.chunk('t0', 0);
+  rest.set([
+    track(0),
+    track(1, { key: '2', chain: parseChain({ treatments: [{ kind: 'high-pass', cutoffHz: 400, slopeDbPerOctave: 48 }] }) }),
+  ]);
+  const before = fetched.mock.calls.length;
+  // What goes on has heard what came before: it fetches no lead again.
+  await rest.chunk('t0', 1);
+  expect(fetched.mock.calls.length).toBeLessThanOrEqual(before + 1);
+  expect(levelDb((await rest.chunk('t1', 1))[0]!)).toBeLessThan(levelDb(channels[1]!));
+  rest.set([track(1, { key: '2' })]);
+  await expect(rest.chunk('t0', 2)).rejects.toThrow('t0');
 });

@@ -1,4 +1,4 @@
-import { createBlock, dbToGain, type ChainSpec, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import type { ChainSpec, KernelModule, NoiseProfile } from '@euphonos/dsp';
 import { CHUNK_FRAMES, Levels, placedChain, profilePassages, type Span } from '@euphonos/engine';
 import type { TrackSound } from '../audio/arranged.js';
 import { RecordingReader, type SampleSource } from '../audio/samples.js';
@@ -6,42 +6,50 @@ import { PreparedSound } from './prepared-sound.js';
 
 /** A track that is heard beside the one that is worked on. */
 export interface RestTrack {
+  readonly id: string;
+  /** Names all that its sound depends on: as long as it stays, what was made of the track goes on. */
+  readonly key: string;
   readonly source: SampleSource & { readonly sampleRateHz: number };
   readonly sound: TrackSound;
   readonly chain: ChainSpec;
-  readonly gainDb: number;
   /** The profile of its noise: a kept one, or the passages of the recording that it is taken from; null for none. */
   readonly noise: NoiseProfile | readonly Span[] | null;
 }
 
-/** The other tracks, each through its chain and its clips' levels, mixed in chunks for the monitor. Runs in a worker. */
-export class RestSound {
-  readonly #parts: readonly {
-    readonly track: RestTrack;
-    readonly prepared: PreparedSound;
-    readonly levels: Levels;
-    readonly chain: ChainSpec;
-    readonly profile: Promise<NoiseProfile | undefined>;
-  }[];
+interface Part {
+  readonly key: string;
+  readonly prepared: PreparedSound;
+  readonly levels: Levels;
+  readonly chain: ChainSpec;
+  /** Taken when the track is heard for the first time. */
+  profile: Promise<NoiseProfile | undefined> | null;
+  readonly track: RestTrack;
+}
 
-  constructor(
-    tracks: readonly RestTrack[],
-    private readonly kernels: KernelModule,
-  ) {
-    this.#parts = tracks.map((track) => {
-      const { source, sound, chain } = track;
-      const prepared = new PreparedSound(source, kernels);
-      prepared.setSound(sound);
-      const profile = this.#profileOf(track);
-      profile.catch(() => undefined);
-      return {
-        track,
-        prepared,
-        levels: Levels.of(sound.clips, source.lengthFrames, source.sampleRateHz),
-        chain: placedChain(chain, sound.clips, source.sampleRateHz),
-        profile,
-      };
-    });
+/** The other tracks, each through its chain and its clips' levels, in chunks for the monitor. Runs in a worker. */
+export class RestSound {
+  readonly #parts = new Map<string, Part>();
+
+  constructor(private readonly kernels: KernelModule) {}
+
+  set(tracks: readonly RestTrack[]): void {
+    const wanted = new Set(tracks.map(({ id }) => id));
+    for (const id of this.#parts.keys()) if (!wanted.has(id)) this.#parts.delete(id);
+    for (const track of tracks) if (this.#parts.get(track.id)?.key !== track.key) this.#parts.set(track.id, this.#partOf(track));
+  }
+
+  #partOf(track: RestTrack): Part {
+    const { source, sound, chain, key } = track;
+    const prepared = new PreparedSound(source, this.kernels);
+    prepared.setSound(sound);
+    return {
+      key,
+      track,
+      prepared,
+      levels: Levels.of(sound.clips, source.lengthFrames, source.sampleRateHz),
+      chain: placedChain(chain, sound.clips, source.sampleRateHz),
+      profile: null,
+    };
   }
 
   async #profileOf({ noise, source, chain }: RestTrack): Promise<NoiseProfile | undefined> {
@@ -53,18 +61,17 @@ export class RestSound {
     );
   }
 
-  /** Chunk `index` of their sum; a mono track sounds on every channel. */
-  async chunk(index: number, channels: number): Promise<Float32Array[]> {
-    const sum = createBlock(channels, CHUNK_FRAMES);
-    for (const { track, prepared, levels, chain, profile } of this.#parts) {
-      const part = await prepared.chunk('rest', chain, await profile, index);
-      levels.apply(part, 0, index * CHUNK_FRAMES, CHUNK_FRAMES);
-      const gain = dbToGain(track.gainDb);
-      sum.forEach((samples, c) => {
-        const from = part[c] ?? part[0]!;
-        for (let n = 0; n < CHUNK_FRAMES; n++) samples[n]! += gain * from[n]!;
-      });
-    }
-    return sum;
+  /** Chunk `index` of a track, with its own channels. */
+  async chunk(id: string, index: number): Promise<Float32Array[]> {
+    const part = this.#parts.get(id);
+    if (!part) throw new Error(`No track "${id}" is heard beside the one at work.`);
+    part.profile ??= this.#profileOf(part.track);
+    const profile = await part.profile.catch((error: unknown) => {
+      part.profile = null;
+      throw error;
+    });
+    const chunk = await part.prepared.chunk(part.key, part.chain, profile, index);
+    part.levels.apply(chunk, 0, index * CHUNK_FRAMES, CHUNK_FRAMES);
+    return chunk;
   }
 }

@@ -27,6 +27,8 @@ export interface ListeningState {
   readonly copied: CopiedClips | null;
   /** All tracks that are not muted are heard together, through the chain on the whole. */
   readonly together: boolean;
+  /** The tracks that are heard instead of all of them; for the ear alone, a render has all that are not muted. */
+  readonly solo: readonly string[];
   /** Edges go to the nearest change of sign, and to other edges. */
   readonly snapping: boolean;
   /** The version that is heard and seen instead of the present state; and the one that V goes to. */
@@ -58,6 +60,7 @@ const initialState: ListeningState = {
   copied: null,
   snapping: true,
   together: false,
+  solo: [],
   comparedProfile: null,
   shownVersion: null,
   lastVersion: null,

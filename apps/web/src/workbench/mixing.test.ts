@@ -1,61 +1,98 @@
-import { applyEdit, createDocument, type Edit } from '@euphonos/engine';
+import { applyEdit, createDocument, type Edit, type SessionDocument } from '@euphonos/engine';
+import type { PlayedMix } from '../audio/supply.js';
 import type { Player } from '../audio/player.js';
 import type { Passage } from '../passage/passage.js';
-import { Mixing } from './mixing.js';
+import type { RestTrack } from '../passage/rest-sound.js';
+import { Mixing, type Heard } from './mixing.js';
 
-const of = { trackId: 'track-1' };
+const second = { trackId: 'track-1.2' };
 const split = applyEdit(createDocument({ id: 'r', name: 'n', lengthFrames: 480_000, sampleRateHz: 48_000, channels: 2 }), {
   type: 'split-tracks',
-  ...of,
+  trackId: 'track-1',
   channels: 2,
 });
-const other = (...edits: Edit[]) => [edits.reduce(applyEdit, split).tracks[1]!];
+const after = (...edits: Edit[]): SessionDocument => edits.reduce(applyEdit, split);
 const settle = () => new Promise((resolve) => setImmediate(resolve));
+const heard = (document: SessionDocument, more: Partial<Heard> = {}): Heard => ({
+  document,
+  own: document.tracks[0]!,
+  together: true,
+  solo: [],
+  ...more,
+});
 
 function made() {
-  const player = { setTrackGain: jest.fn(), setRest: jest.fn(), setWhole: jest.fn() };
-  const passage = { setRest: jest.fn(), restChunk: jest.fn() };
+  const player = { setTrackGain: jest.fn(), setMix: jest.fn<void, [PlayedMix]>(), setWhole: jest.fn() };
+  const passage = { setRest: jest.fn<void, [RestTrack[]]>(), restChunk: jest.fn() };
   const troubles: unknown[] = [];
   return {
     mixing: new Mixing(player as unknown as Player, passage as unknown as Passage, 48_000, (error) => troubles.push(error)),
     player,
     passage,
     troubles,
+    latest: () => player.setMix.mock.lastCall![0],
   };
 }
 
 test('other tracks are rendered with their channels, clips and levels, and fed to the player', async () => {
-  const { mixing, player, passage } = made();
-  const others = other(
-    { type: 'set-track', trackId: 'track-1.2', gainDb: -6 },
-    { type: 'cut-spans', trackId: 'track-1.2', spans: [{ startFrame: 0, endFrame: 48_000 }], close: true },
-    { type: 'set-noise', trackId: 'track-1.2', noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 40_000 }] } },
+  const { mixing, player, passage, latest } = made();
+  mixing.set(
+    heard(
+      after(
+        { type: 'set-track', trackId: 'track-1', gainDb: -3 },
+        { type: 'set-track', ...second, gainDb: -6 },
+        { type: 'cut-spans', ...second, spans: [{ startFrame: 0, endFrame: 48_000 }], close: true },
+        { type: 'set-noise', ...second, noise: { kind: 'passages', spans: [{ startFrame: 0, endFrame: 40_000 }] } },
+      ),
+    ),
   );
-  mixing.set(-3, others, split.chain);
   await settle();
   expect(player.setTrackGain).toHaveBeenCalledWith(-3);
   expect(passage.setRest).toHaveBeenCalledWith([
     expect.objectContaining({
-      gainDb: -6,
       source: expect.objectContaining({ reel: [expect.objectContaining({ channels: [1] })], lengthFrames: 480_000 }),
       noise: [{ startFrame: 0, endFrame: 40_000 }],
     }),
   ]);
-  expect(player.setRest).toHaveBeenCalledWith(expect.objectContaining({ lengthFrames: 432_000 }));
+  const gain = expect.closeTo(10 ** (-6 / 20), 6) as number;
+  expect(latest()).toMatchObject({ channels: 1, beside: [{ id: 'track-1.2', lengthFrames: 432_000, channels: 1, gains: [gain, gain] }] });
 });
 
-test('the same tracks are not rendered again; none are let go at once; the chain on the whole is told when it changes', async () => {
-  const { mixing, player, passage } = made();
-  const others = other();
-  mixing.set(0, others, split.chain);
-  mixing.set(0, [...others], split.chain);
+test('level, pan, mute and solo make no new sound; a change of its chain does', async () => {
+  const { mixing, latest, player } = made();
+  const document = split;
+  mixing.set(heard(document));
   await settle();
-  expect(passage.setRest).toHaveBeenCalledTimes(1);
-  expect(player.setWhole).toHaveBeenCalledTimes(1);
-  const whole = applyEdit(split, { type: 'add-treatment', trackId: 'whole', kind: 'high-pass', treatmentId: 'w' }).chain;
-  mixing.set(0, [], whole);
-  expect(player.setRest).toHaveBeenLastCalledWith(null);
-  expect(player.setWhole).toHaveBeenLastCalledWith(whole);
+  const [{ key }] = latest().beside as [{ key: string }];
+  mixing.set(heard(after({ type: 'set-track', ...second, pan: 1, muted: true })));
+  await settle();
+  expect(latest()).toMatchObject({ channels: 1, beside: [{ key, gains: [0, 0] }] });
+  mixing.set(heard(after({ type: 'set-track', ...second, pan: 1 })));
+  await settle();
+  expect(latest()).toMatchObject({
+    channels: 2,
+    ownGains: [1, 1],
+    beside: [{ key, gains: [expect.closeTo(0, 6), expect.closeTo(Math.SQRT2, 6)] }],
+  });
+  mixing.set(heard(document, { solo: ['track-1.2'] }));
+  await settle();
+  expect(player.setTrackGain).toHaveBeenLastCalledWith(-Infinity);
+  expect(latest().beside[0]!.gains).toEqual([1, 1]);
+  mixing.set(heard(after({ type: 'remove-treatment', ...second, treatmentId: 't1' })));
+  await settle();
+  expect(latest().beside[0]!.key).not.toBe(key);
+});
+
+test('a track by itself is heard as it is, without the chain on the whole; none are let go at once', async () => {
+  const { mixing, player, latest } = made();
+  const treated = after({ type: 'add-treatment', trackId: 'whole', kind: 'high-pass', treatmentId: 'w' });
+  mixing.set(heard(treated));
+  expect(player.setWhole).toHaveBeenLastCalledWith(treated.chain);
+  mixing.set(heard(treated, { together: false }));
+  await settle();
+  expect(latest()).toEqual({ channels: 1, ownGains: [1, 1], beside: [] });
+  expect(player.setWhole).toHaveBeenLastCalledWith({ treatments: [] });
+  expect(player.setMix).toHaveBeenCalledTimes(1);
 });
 
 test('a kept profile is fetched; one that is gone is told, and the track is not heard untreated unnoticed', async () => {
@@ -65,18 +102,10 @@ test('a kept profile is fetched; one that is gone is told, and the track is not 
     json: async () => ({ code: 'not-found', message: 'There is no such noise profile.' }),
   })) as unknown as typeof fetch;
   const { mixing, player, passage, troubles } = made();
-  mixing.set(0, other({ type: 'set-noise', trackId: 'track-1.2', noise: { kind: 'kept', profileId: 'p', name: 'Room' } }), split.chain);
+  mixing.set(heard(after({ type: 'set-noise', ...second, noise: { kind: 'kept', profileId: 'p', name: 'Room' } })));
   await settle();
   await settle();
   expect(String(troubles[0])).toContain('no such noise profile');
   expect(passage.setRest).not.toHaveBeenCalled();
-  expect(player.setRest).not.toHaveBeenCalled();
-});
-
-test('of two wishes the later one counts', async () => {
-  const { mixing, passage } = made();
-  mixing.set(0, other(), split.chain);
-  mixing.set(0, [], split.chain);
-  await settle();
-  expect(passage.setRest).not.toHaveBeenCalled();
+  expect(player.setMix).not.toHaveBeenCalled();
 });

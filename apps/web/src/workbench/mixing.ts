@@ -1,5 +1,5 @@
-import { profileFromFile, type ChainSpec } from '@euphonos/dsp';
-import { endOf, noiseSpans, reelChannels, type Track } from '@euphonos/engine';
+import { dbToGain, profileFromFile, type ChainSpec } from '@euphonos/dsp';
+import { endOf, mixChannels, mixedTracks, noiseSpans, panGains, reelChannels, type SessionDocument, type Track } from '@euphonos/engine';
 import { getProfileFile } from '../api/client.js';
 import { soundOf } from '../audio/arranged.js';
 import type { Player } from '../audio/player.js';
@@ -7,10 +7,28 @@ import { sourceOf } from '../audio/samples.js';
 import type { Passage } from '../passage/passage.js';
 import type { RestTrack } from '../passage/rest-sound.js';
 
+const NO_CHAIN: ChainSpec = { treatments: [] };
+const SILENT = [0, 0] as const;
+
+/** What is heard of a session: one track by itself, or all of them; `solo` names those that are heard alone, if any. */
+export interface Heard {
+  readonly document: SessionDocument;
+  readonly own: Track;
+  readonly together: boolean;
+  readonly solo: readonly string[];
+}
+
+/** Whether a track is heard where all are. */
+export const isHeard = ({ id, muted }: Pick<Track, 'id' | 'muted'>, solo: readonly string[]): boolean =>
+  solo.length > 0 ? solo.includes(id) : !muted;
+
 /** Lets other tracks be heard beside the one that is worked on, and the chain on the whole. */
 export class Mixing {
-  #others: readonly Track[] = [];
   #whole: ChainSpec | null = null;
+  #wish = 0;
+  #keys = 0;
+  /** What each track's sound was made of, under the key that it had then. */
+  readonly #known = new Map<string, { readonly key: string; readonly track: Track; readonly rest: Promise<RestTrack> }>();
 
   constructor(
     private readonly player: Player,
@@ -19,35 +37,63 @@ export class Mixing {
     private readonly onTrouble: (error: unknown) => void,
   ) {}
 
-  /** The level of the track among the others, these, and the chain on the whole. None: it is heard by itself. */
-  set(gainDb: number, others: readonly Track[], whole: ChainSpec): void {
-    this.player.setTrackGain(gainDb);
+  set({ document, own, together, solo }: Heard): void {
+    const whole = together || document.tracks.length === 1 ? document.chain : NO_CHAIN;
+    this.player.setTrackGain(!together ? 0 : isHeard(own, solo) ? own.gainDb : -Infinity);
     if (whole !== this.#whole) this.player.setWhole(whole);
     this.#whole = whole;
-    if (others.length === this.#others.length && others.every((track, i) => track === this.#others[i])) return;
-    this.#others = others;
-    if (others.length === 0) return this.player.setRest(null);
+    const wish = ++this.#wish;
+    // As many channels as a render of it has; alone it has its own.
+    const channels = together ? mixChannels([...mixedTracks(document), own]) : reelChannels(own.reel);
+    const ownGains = together && channels === 2 ? panGains(own.pan) : ([1, 1] as const);
+    const others = together ? document.tracks.filter(({ id }) => id !== own.id) : [];
+    if (others.length === 0) return this.player.setMix({ channels, ownGains, beside: [] });
     Promise.all(others.map((track) => this.#restOf(track))).then((tracks) => {
-      if (others !== this.#others) return;
+      if (wish !== this.#wish) return;
       this.passage.setRest(tracks);
-      this.player.setRest({
-        lengthFrames: Math.max(...others.map(({ clips }) => endOf(clips))),
-        chunk: (index) => this.passage.restChunk(index),
+      const beside = others.map((track, i) => {
+        const gain = dbToGain(track.gainDb);
+        const [left, right] = channels === 2 ? panGains(track.pan) : [1, 1];
+        const { key } = tracks[i]!;
+        return {
+          id: track.id,
+          key,
+          lengthFrames: endOf(track.clips),
+          channels: reelChannels(track.reel),
+          gains: isHeard(track, solo) ? ([gain * left, gain * right] as const) : SILENT,
+          chunk: (index: number) => this.passage.restChunk(track.id, index),
+        };
       });
+      this.player.setMix({ channels, ownGains, beside });
     }, this.onTrouble);
   }
 
-  async #restOf(track: Track): Promise<RestTrack> {
-    const { reel, chain, gainDb, noise } = track;
+  /** The same as long as reel, clips, chain and noise are: level, place and name are nothing to it. */
+  #restOf(track: Track): Promise<RestTrack> {
+    const known = this.#known.get(track.id);
+    if (known && sameSound(known.track, track)) return known.rest;
+    const key = `${++this.#keys}`;
+    const rest = this.#madeOf(track, key);
+    this.#known.set(track.id, { key, track, rest });
+    rest.catch(() => this.#known.delete(track.id));
+    return rest;
+  }
+
+  async #madeOf(track: Track, key: string): Promise<RestTrack> {
+    const { id, reel, chain, noise } = track;
     const kept =
       noise?.kind === 'kept' ? profileFromFile(await getProfileFile(noise.profileId), this.sampleRateHz, reelChannels(reel)) : null;
     const spans = noiseSpans(track);
     return {
+      id,
+      key,
       source: { ...sourceOf(reel), sampleRateHz: this.sampleRateHz },
       sound: soundOf(track),
       chain,
-      gainDb,
       noise: kept ?? (spans.length > 0 ? spans : null),
     };
   }
 }
+
+const sameSound = (a: Track, b: Track): boolean =>
+  a.reel === b.reel && a.clips === b.clips && a.chain === b.chain && a.noise === b.noise && a.roomTone === b.roomTone;

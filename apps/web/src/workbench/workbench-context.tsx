@@ -1,13 +1,14 @@
 import type { NoiseProfile } from '@euphonos/dsp';
-import { mixedTracks, type ChainPrice, type Reel } from '@euphonos/engine';
+import { endOf, type ChainPrice, type Reel, type SessionDocument } from '@euphonos/engine';
 import type { RecordingView } from '@euphonos/contracts';
-import { createContext, useContext, useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
+import { createContext, useContext, useEffect, useRef, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { toast } from 'sonner';
-import { shownTrack } from '../store/session-slice.js';
-import { useApp } from '../store/store.js';
+import { shownTrack, type SessionState } from '../store/session-slice.js';
+import { store, useApp } from '../store/store.js';
 import type { Figures } from '../passage/passage.js';
 import type { Effects, Spectra } from '../passage/figures-computer.js';
 import type { TrackSound } from '../audio/arranged.js';
+import { goOnAt, placeOf, type Place } from './place.js';
 import { Workbench } from './workbench.js';
 
 const Context = createContext<Workbench | null>(null);
@@ -68,7 +69,8 @@ export function useProfile(): NoiseProfile | null {
   return useSyncExternalStore(workbench.subscribe, () => workbench.profile);
 }
 
-const NO_CHAIN = { treatments: [] };
+const lengthOf = ({ tracks }: SessionDocument): number => Math.max(...tracks.map(({ clips }) => endOf(clips)));
+const sessionFrames = (session: SessionState | null): number => (session?.history ? lengthOf(session.history.present) : 0);
 
 /** Tells of trouble once, not at every retry. */
 const tellTrouble = (error: unknown): void => {
@@ -90,6 +92,8 @@ export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props)
   const looping = useApp(({ listening }) => listening.looping);
   const equalLoudness = useApp(({ listening }) => listening.equalLoudness);
   const [workbench, setWorkbench] = useState<Workbench | null>(null);
+  /** Where the track before was seen and heard: another one of the session goes on there. */
+  const place = useRef<Place | null>(null);
   // An edit leaves the reel alone, but for one that puts another recording on it, or hears another channel.
   const reel = track ? JSON.stringify(track.reel) : '';
   const allChannels = JSON.stringify(
@@ -100,8 +104,11 @@ export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props)
     if (reel === '') return undefined;
     const made = new Workbench(JSON.parse(reel) as Reel, new Map(JSON.parse(allChannels) as [string, number][]), sampleRateHz, tellTrouble);
     window.euphonosWorkbench = made;
+    made.setSessionFrames(sessionFrames(store.getState().session));
+    if (place.current) goOnAt(made, place.current, tellTrouble);
     setWorkbench(made);
     return () => {
+      place.current = placeOf(made);
       made.close();
       window.euphonosWorkbench = undefined;
     };
@@ -116,17 +123,15 @@ export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props)
   useEffect(() => workbench?.hearAside(aside), [workbench, aside]);
   useEffect(() => workbench?.setLoop(looping ? (track?.loop ?? null) : null, auditioned), [workbench, looping, track?.loop, auditioned]);
   const document = useApp(({ session }) => session?.history?.present ?? null);
-  const together = useApp(({ listening }) => listening.together);
+  const together = useApp(({ listening }) => listening.together || listening.solo.length > 0);
+  const solo = useApp(({ listening }) => listening.solo);
+  useEffect(() => workbench?.setSessionFrames(document ? lengthOf(document) : 0), [workbench, document]);
   useEffect(() => {
     if (!workbench || !document || !track) return;
     // What is only heard aside is heard without anything else.
     const mixes = together && !aside && !auditioned;
-    workbench.mixing.set(
-      !mixes ? 0 : track.muted ? -Infinity : track.gainDb,
-      mixes ? mixedTracks(document).filter(({ id }) => id !== track.id) : [],
-      mixes || document.tracks.length === 1 ? document.chain : NO_CHAIN,
-    );
-  }, [workbench, document, track, together, aside, auditioned]);
+    workbench.mixing.set({ document, own: track, together: mixes, solo });
+  }, [workbench, document, track, together, solo, aside, auditioned]);
   useEffect(() => workbench?.setEqualLoudness(equalLoudness), [workbench, equalLoudness]);
 
   return workbench ? <Context.Provider value={workbench}>{children}</Context.Provider> : null;

@@ -61,11 +61,12 @@ export class Workbench {
   #equalLoudness = false;
   #settling: ReturnType<typeof setTimeout> | undefined;
   #chainChanged = false;
+  #sessionFrames = 0;
 
   constructor(
     reel: Reel,
     /** How many channels each of its recordings has. */
-    allChannels: ReadonlyMap<string, number>,
+    private readonly allChannels: ReadonlyMap<string, number>,
     sampleRateHz: number,
     private readonly onTrouble: (error: unknown) => void,
   ) {
@@ -113,7 +114,7 @@ export class Workbench {
 
   /** Levels of the recording over time; fetched once. */
   levels(): Promise<LevelTrack> {
-    this.#levels ??= fetchLevels(this.reel, this.sampleRateHz);
+    this.#levels ??= fetchLevels(this.reel, this.sampleRateHz, this.allChannels);
     this.#levels.catch(() => (this.#levels = undefined));
     return this.#levels;
   }
@@ -121,6 +122,12 @@ export class Workbench {
   /** Length of the track as its clips make it. */
   get lengthFrames(): number {
     return endOf(this.#sound.clips);
+  }
+
+  /** The time axis is that of the session: as long as its longest track. */
+  setSessionFrames(frames: number): void {
+    this.#sessionFrames = frames;
+    this.view.setLength(Math.max(this.lengthFrames, frames));
   }
 
   /** Loudness and floor of the lanes in the loop (or the recording); null until they are measured. */
@@ -200,7 +207,7 @@ export class Workbench {
     this.#soundChanged = true;
     this.passage.prepareFor(sound);
     this.player.setSound(sound, this.#heard(this.#spec!));
-    this.view.setLength(this.lengthFrames);
+    this.view.setLength(Math.max(this.lengthFrames, this.#sessionFrames));
     if (this.#figuresSpan.startFrame === 0 && this.#figuresSpan.endFrame === before)
       this.#figuresSpan = { startFrame: 0, endFrame: this.lengthFrames };
     this.#notify();

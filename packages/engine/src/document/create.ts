@@ -7,7 +7,7 @@ import { endOf } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
 
 /** The chain that a new track starts with, in the usual order of work: the high-pass on, the rest waiting. */
-function startingChain(): ChainSpec {
+export function startingChain(): ChainSpec {
   return {
     treatments: [
       { ...defaultTreatment('high-pass'), id: 't1' },
@@ -33,7 +33,9 @@ export function newTrack(id: string, recording: RecordingFacts, startFrame = 0, 
     clipsMade: 1,
     roomTone: null,
     gainDb: 0,
+    pan: 0,
     muted: false,
+    chainLink: null,
   };
 }
 
@@ -57,6 +59,7 @@ export function createDocument(
     target: targets[0]!,
     chain: { treatments: [] },
     versions: [],
+    marks: [],
     tracks: placing === 'tracks' ? onTracks(list, startFrames) : [inSequence(list)],
   };
 }

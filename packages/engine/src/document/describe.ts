@@ -1,13 +1,22 @@
 import { treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
+import { describeChainsEdit, isChainsEdit } from './chain-edits.js';
 import { clipsGesture, describeClipsEdit, isClipsEdit } from './clips-edit.js';
 import { WHOLE, type NoiseSource, type SessionDocument } from './document.js';
 import { requireTrack, type Edit } from './edits.js';
+import { describeMarksEdit, isMarksEdit } from './mark-edits.js';
 import { describeTracksEdit, isTracksEdit, type TracksEdit } from './track-edits.js';
 
 /** An edit in a few words, for the list of what was done. `document` is the one after the edit (before, for removals). */
 export function describeEdit(document: SessionDocument, edit: Edit): string {
   if (isClipsEdit(edit)) return describeClipsEdit(edit);
   if (isTracksEdit(edit)) return describeTracksEdit(edit, nameOf(document, edit));
+  if (isMarksEdit(edit))
+    return describeMarksEdit(edit, ('id' in edit ? document.marks.find(({ id }) => id === edit.id)?.name : undefined) ?? '');
+  if (isChainsEdit(edit))
+    return describeChainsEdit(
+      edit,
+      edit.trackIds.flatMap((id) => document.tracks.find((track) => track.id === id)?.name ?? []),
+    );
   switch (edit.type) {
     case 'set-target':
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
@@ -92,7 +101,8 @@ export function gestureKey(edit: Edit): string | null {
   if (edit.type === 'set-parameter') return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${edit.name}`;
   if (edit.type === 'set-parameters')
     return `${edit.trackId}/${edit.clipId ?? ''}/${edit.treatmentId}/${Object.keys(edit.values).join('+')}`;
-  if (edit.type === 'set-track') return edit.gainDb === undefined ? null : `${edit.trackId}/gain`;
+  if (edit.type === 'set-track') return edit.gainDb === undefined && edit.pan === undefined ? null : `${edit.trackId}/mix`;
+  if (edit.type === 'set-mark') return `${edit.id}/${Object.keys(edit.set).join('+')}`;
   if (edit.type === 'shift-track') return `${edit.trackId}/shift`;
   // An edge of a passage that is dragged is one step.
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;

@@ -1,11 +1,11 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import type { DeliveryTarget } from '../delivery/targets.js';
 import type { Clip } from './clip.js';
-import type { Reel } from './reel.js';
+import { reelChannels, type Reel } from './reel.js';
 import type { Span } from './span.js';
 
 /** Schema of the stored document. Raise it with every change that older code cannot read. */
-export const SCHEMA_VERSION = 4;
+export const SCHEMA_VERSION = 5;
 
 /**
  * Where a noise profile comes from: passages with noise alone, in frames of the reel, in their order; or a profile
@@ -43,8 +43,12 @@ export interface Track {
   readonly roomTone: Span | null;
   /** Level of the track among the others. */
   readonly gainDb: number;
+  /** Where it stands among the others: -1 left, 0 in the middle, 1 right. */
+  readonly pan: number;
   /** Left out where tracks are heard and rendered together. */
   readonly muted: boolean;
+  /** Tracks with the same link have one chain: what changes in one changes in all. null for a chain of its own. */
+  readonly chainLink: string | null;
 }
 
 /** The settings of a session at one moment, under a name. */
@@ -70,16 +74,49 @@ export interface SessionDocument {
   /** What treats the sum of all tracks. */
   readonly chain: ChainSpec;
   readonly versions: readonly Version[];
+  /** Places and spans with names, in the order of time. */
+  readonly marks: readonly Mark[];
 }
+
+/** A place of the session with a name, or a span of it. */
+export interface Mark {
+  readonly id: string;
+  readonly name: string;
+  /** In frames of the session. */
+  readonly startFrame: number;
+  /** Where the span ends; null for a single place. */
+  readonly endFrame: number | null;
+  readonly note: string;
+}
+
+/** Most marks of a session, and their longest texts. */
+export const MOST_MARKS = 2000;
+export const LONGEST_MARK_NAME = 120;
+export const LONGEST_MARK_NOTE = 2000;
 
 /** Names the whole where a chain is edited; no track is called so. */
 export const WHOLE = 'whole';
 
 /** Range of a track's level. */
 export const TRACK_GAIN_DB = { min: -60, max: 12 } as const;
+export const PAN = { min: -1, max: 1 } as const;
 
 /** The tracks that are heard and rendered together. */
 export const mixedTracks = ({ tracks }: Pick<SessionDocument, 'tracks'>): readonly Track[] => tracks.filter(({ muted }) => !muted);
 
 /** The passages that a profile is taken from; none when it was kept before, or there is none. */
 export const noiseSpans = ({ noise }: Pick<Track, 'noise'>): readonly Span[] => (noise?.kind === 'passages' ? noise.spans : []);
+
+/**
+ * What a pan makes of a channel on the left and on the right: a voice has the same power, and so the same loudness (BS.1770 adds the
+ * powers of both), wherever it stands, and in the middle it is as it was. The sine and cosine law, raised by 3 dB.
+ */
+export function panGains(pan: number): readonly [number, number] {
+  if (pan === 0) return [1, 1];
+  const angle = ((Math.max(PAN.min, Math.min(PAN.max, pan)) + 1) * Math.PI) / 4;
+  return [Math.SQRT2 * Math.cos(angle), Math.SQRT2 * Math.sin(angle)];
+}
+
+/** How many channels tracks have together: those of the widest, and two where one of them stands aside. */
+export const mixChannels = (tracks: readonly Pick<Track, 'reel' | 'pan'>[]): number =>
+  tracks.reduce((most, { reel, pan }) => Math.max(most, reelChannels(reel), pan === 0 ? 1 : 2), 1);

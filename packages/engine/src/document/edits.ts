@@ -13,10 +13,12 @@ import {
 } from '@euphonos/dsp';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
+import { editChains, isChainsEdit, withLinked, type ChainsEdit } from './chain-edits.js';
 import { requireClip } from './clip-edits.js';
 import { editClips, isClipsEdit, requireHeard, type ClipsEdit } from './clips-edit.js';
 import { WHOLE, type NoiseSource, type SessionDocument, type Track } from './document.js';
 import type { Span } from './span.js';
+import { editMarks, isMarksEdit, type MarksEdit } from './mark-edits.js';
 import { profileTracks, requireNoise } from './noise-edits.js';
 import { editTracks, isTracksEdit, type TracksEdit } from './track-edits.js';
 import { dropVersion, keepVersion, restoreVersion } from './version-edits.js';
@@ -74,6 +76,8 @@ export type Edit =
   | { readonly type: 'hold-noise'; readonly trackId: string; readonly held: boolean }
   | { readonly type: 'profile-tracks'; readonly span: Span; readonly fromTrackId?: string }
   | TracksEdit
+  | MarksEdit
+  | ChainsEdit
   | { readonly type: 'set-loop'; readonly trackId: string; readonly span: Span | null }
   | { readonly type: 'set-channels'; readonly trackId: string; readonly channels: readonly number[] }
   | { readonly type: 'keep-version'; readonly id: string; readonly name: string; readonly keptAt: string }
@@ -83,7 +87,7 @@ export type Edit =
 
 /** Edits of the session as a whole. */
 type WholeEdit = Extract<Edit, { type: 'set-target' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }>;
-type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | TracksEdit>;
+type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | TracksEdit | MarksEdit | ChainsEdit>;
 
 /** The track of that id. @throws {EngineError} `track-unknown` */
 export function requireTrack(document: SessionDocument, trackId: string): Track {
@@ -101,18 +105,17 @@ function requireTreatment(track: Pick<Track, 'id' | 'chain'>, treatmentId: strin
 /** Pure: the document after the edit. The document given is not changed. @throws {EngineError} */
 export function applyEdit(document: SessionDocument, edit: Edit): SessionDocument {
   if (isTracksEdit(edit)) return editTracks(document, edit, 'trackId' in edit ? requireTrack(document, edit.trackId) : null);
+  if (isMarksEdit(edit)) return editMarks(document, edit);
+  if (isChainsEdit(edit)) return editChains(document, edit);
   if (isWhole(edit)) return editWhole(document, edit);
   if (edit.trackId === WHOLE && isTreatmentEdit(edit))
     return { ...document, chain: { treatments: editTreatments({ id: WHOLE, chain: document.chain }, edit) } };
   const before = requireTrack(document, edit.trackId);
   const after = isClipsEdit(edit) ? editClips(before, edit) : editTrack(before, edit);
-  return {
-    ...document,
-    tracks: document.tracks.map((track) => (track === before ? after : track)),
-  };
+  return withLinked(document, before, after);
 }
 
-const isWhole = (edit: Exclude<Edit, TracksEdit>): edit is WholeEdit => !('trackId' in edit);
+const isWhole = (edit: Exclude<Edit, TracksEdit | MarksEdit | ChainsEdit>): edit is WholeEdit => !('trackId' in edit);
 
 function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument {
   switch (edit.type) {
@@ -149,7 +152,7 @@ function editTrack(track: Track, edit: TrackEdit): Track {
 type TreatmentEdit = Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' }>;
 const OF_TRACK: ReadonlySet<string> = new Set(['set-noise', 'hold-noise', 'set-loop', 'set-channels']);
 const isTreatmentEdit = (edit: Edit): edit is TreatmentEdit =>
-  'trackId' in edit && !OF_TRACK.has(edit.type) && !isClipsEdit(edit) && !isTracksEdit(edit);
+  'trackId' in edit && !OF_TRACK.has(edit.type) && !isClipsEdit(edit) && !isTracksEdit(edit) && !isMarksEdit(edit);
 
 /** The chain of one clip; without a treatment left it has none. */
 function editClipChain(track: Track, clipId: string, edit: TreatmentEdit): Track {

@@ -19,6 +19,9 @@ export interface History {
   readonly future: readonly HistoryStep[];
 }
 
+/** What is described by what it was. */
+const REMOVES: ReadonlySet<string> = new Set(['remove-treatment', 'remove-track', 'remove-mark']);
+
 export const startHistory = (present: SessionDocument): History => ({ past: [], present, future: [] });
 
 /**
@@ -28,7 +31,7 @@ export const startHistory = (present: SessionDocument): History => ({ past: [], 
 export function record(history: History, edit: Edit, sameGesture = false): History {
   const { past, present } = history;
   const next = applyEdit(present, edit);
-  const label = describeEdit(edit.type === 'remove-treatment' || edit.type === 'remove-track' ? present : next, edit);
+  const label = describeEdit(REMOVES.has(edit.type) ? present : next, edit);
   const gesture = gestureKey(edit);
   const last = past[past.length - 1];
   if (sameGesture && last && gesture !== null && last.gesture === gesture)
@@ -41,7 +44,7 @@ function joined({ document, edits }: HistoryStep, edit: Edit, next: SessionDocum
   // Edits of a clip under one gesture say where it goes, not by how much: the last says as much as all of them.
   if (isClipsEdit(edit)) return [edit];
   const touched = (of: SessionDocument): string =>
-    JSON.stringify('trackId' in edit && edit.trackId !== WHOLE ? requireTrack(of, edit.trackId) : [of.target, of.chain]);
+    JSON.stringify('trackId' in edit && edit.trackId !== WHOLE ? requireTrack(of, edit.trackId) : [of.target, of.chain, of.marks]);
   return touched(applyEdit(document, edit)) === touched(next) ? [edit] : [...edits, edit];
 }
 

@@ -25,7 +25,7 @@ export function requireNoise(track: Track, noise: NoiseSource | null): NoiseSour
 }
 
 /**
- * Every track that hears the recording in which the passage lies and that is not held takes its own profile from it. The passage is in
+ * Every track that hears the recording in which the passage lies and that is neither a bed nor held takes its own profile from it. The passage is in
  * frames of the reel of the track named, of the first one where none is.
  */
 export function profileTracks(document: SessionDocument, span: Span, trackId?: string): SessionDocument {
@@ -33,7 +33,7 @@ export function profileTracks(document: SessionDocument, span: Span, trackId?: s
   const { recordingId, startFrame } = partAt(from.reel, span.startFrame);
   const take = (track: Track): Track => {
     const part = track.reel.find((other) => other.recordingId === recordingId);
-    if (track.noiseHeld || !part) return track;
+    if (track.noiseHeld || track.role === 'bed' || !part) return track;
     const own = { startFrame: span.startFrame - startFrame + part.startFrame, endFrame: span.endFrame - startFrame + part.startFrame };
     return liesInPart(track.reel, own) ? { ...track, noise: { kind: 'passages', spans: [own] } } : track;
   };

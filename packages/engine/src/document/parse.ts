@@ -8,6 +8,7 @@ import { parseClips } from './parse-clips.js';
 import {
   MOST_PASSAGES,
   MOST_VERSIONS,
+  PAN,
   SCHEMA_VERSION,
   TRACK_GAIN_DB,
   type NoiseSource,
@@ -15,6 +16,7 @@ import {
   type Track,
   type Version,
 } from './document.js';
+import { parseMarks } from './parse-marks.js';
 import { parseReel, reelOfOne } from './parse-reel.js';
 import { liesInPart } from './reel.js';
 import type { Span } from './span.js';
@@ -63,7 +65,9 @@ function track(value: unknown, where: string, schema: number): Track {
     clipsMade: Math.max(frame(json['clipsMade'], `${where}.clipsMade`), clips.length),
     roomTone: json['roomTone'] === null || json['roomTone'] === undefined ? null : within(json['roomTone'], 'roomTone'),
     gainDb: json['gainDb'] === undefined ? 0 : number(json['gainDb'], `${where}.gainDb`, TRACK_GAIN_DB),
+    pan: json['pan'] === undefined ? 0 : number(json['pan'], `${where}.pan`, PAN),
     muted: json['muted'] === true,
+    chainLink: json['chainLink'] === null || json['chainLink'] === undefined ? null : text(json['chainLink'], `${where}.chainLink`),
   };
 }
 
@@ -118,6 +122,7 @@ export function parseDocument(value: unknown): SessionDocument {
     chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain'], true),
     target: requireTarget(object(json['target'], 'target')),
     versions,
+    marks: parseMarks(json['marks'] ?? []),
   };
 }
 

@@ -1,6 +1,8 @@
 import { EngineError } from '../errors.js';
-import { addRecording, newTrack } from './create.js';
-import { MOST_TRACKS, TRACK_GAIN_DB, type SessionDocument, type Track } from './document.js';
+import { withoutTrack } from './chain-edits.js';
+import { moveToTrack } from './clips-to-track.js';
+import { addRecording, newTrack, startingChain } from './create.js';
+import { MOST_TRACKS, PAN, TRACK_GAIN_DB, type SessionDocument, type Track } from './document.js';
 import { channelsFor, partAt, reelChannels, type RecordingFacts } from './reel.js';
 
 /** What can be done to the tracks of a session. Frames are those of the session. */
@@ -19,12 +21,17 @@ export type TracksEdit =
   /** Another recording of the same length in the place of the one that lies at a frame of the reel: all edits stay. */
   | { readonly type: 'exchange-recording'; readonly trackId: string; readonly atFrame: number; readonly recording: RecordingFacts }
   | { readonly type: 'remove-track'; readonly trackId: string }
+  /** Clips go to another track, at the same time; one that nothing is left of goes with them. */
+  | { readonly type: 'move-to-track'; readonly trackId: string; readonly clipIds: readonly string[]; readonly toTrackId: string }
+  /** Tracks in another order. */
+  | { readonly type: 'order-tracks'; readonly trackIds: readonly string[] }
   /** All of a track sounds earlier or later, as far as it does not begin before the session. */
   | { readonly type: 'shift-track'; readonly trackId: string; readonly byFrames: number }
   | {
       readonly type: 'set-track';
       readonly trackId: string;
       readonly gainDb?: number;
+      readonly pan?: number;
       readonly muted?: boolean;
       readonly name?: string;
       readonly role?: Track['role'];
@@ -36,6 +43,8 @@ const kinds: ReadonlySet<string> = new Set<TracksEdit['type']>([
   'add-recording',
   'exchange-recording',
   'remove-track',
+  'move-to-track',
+  'order-tracks',
   'shift-track',
   'set-track',
 ]);
@@ -60,18 +69,36 @@ export function editTracks(document: SessionDocument, edit: TracksEdit, track: T
       return replaced(exchanged(track!, edit.atFrame, requireRate(document, edit.recording)));
     case 'remove-track':
       if (document.tracks.length === 1) throw new EngineError('tracks-one', 'The last track of a session stays.');
-      return { ...document, tracks: document.tracks.filter((other) => other !== track) };
+      return { ...document, tracks: withoutTrack(document.tracks, track!) };
+    case 'move-to-track':
+      return moveToTrack(document, track!, edit.clipIds, edit.toTrackId);
+    case 'order-tracks':
+      return ordered(document, edit.trackIds);
     case 'shift-track':
       return replaced(shifted(track!, edit.byFrames));
     case 'set-track':
       return replaced({
-        ...track!,
+        ...inRole(track!, edit.role),
         name: edit.name?.trim().slice(0, LONGEST_NAME) || track!.name,
-        role: edit.role ?? track!.role,
         gainDb: Math.max(TRACK_GAIN_DB.min, Math.min(TRACK_GAIN_DB.max, edit.gainDb ?? track!.gainDb)),
+        pan: Math.max(PAN.min, Math.min(PAN.max, edit.pan ?? track!.pan)),
         muted: edit.muted ?? track!.muted,
       });
   }
+}
+
+/** A bed that nobody has treated yet is left as it is; speech has the usual chain to begin with. */
+function inRole(track: Track, role: Track['role'] = track.role): Track {
+  if (role === track.role) return track;
+  const [from, to] = role === 'bed' ? [startingChain(), { treatments: [] }] : [{ treatments: [] }, startingChain()];
+  return { ...track, role, chain: JSON.stringify(track.chain) === JSON.stringify(from) ? to : track.chain };
+}
+
+function ordered(document: SessionDocument, trackIds: readonly string[]): SessionDocument {
+  const tracks = trackIds.flatMap((id) => document.tracks.find((track) => track.id === id) ?? []);
+  if (new Set(tracks).size !== document.tracks.length || tracks.length !== document.tracks.length)
+    throw new EngineError('document-shape', 'An order of tracks names each of them once.');
+  return { ...document, tracks };
 }
 
 function withTrack(document: SessionDocument, track: Track): SessionDocument {
@@ -145,11 +172,20 @@ export function describeTracksEdit(edit: TracksEdit, name: string): string {
       return `${edit.recording.name} in place of another`;
     case 'remove-track':
       return `Remove ${name}`;
+    case 'move-to-track':
+      return edit.clipIds.length === 1 ? 'Clip to another track' : `${edit.clipIds.length} clips to another track`;
+    case 'order-tracks':
+      return 'Order of tracks';
     case 'shift-track':
       return `Move ${name}`;
     case 'set-track':
       if (edit.name !== undefined) return `Rename ${name}`;
       if (edit.role !== undefined) return `${name} is ${edit.role === 'bed' ? 'a bed' : 'speech'}`;
+      if (edit.pan !== undefined) return `${name}: ${describePan(edit.pan)}`;
       return edit.muted === undefined ? `${name}: ${edit.gainDb} dB` : `${edit.muted ? 'Mute' : 'Hear'} ${name}`;
   }
 }
+
+/** Where something stands, in words: "middle", "30 % left". */
+export const describePan = (pan: number): string =>
+  Math.abs(pan) < 0.005 ? 'middle' : `${Math.round(Math.abs(pan) * 100)} % ${pan < 0 ? 'left' : 'right'}`;

@@ -24,14 +24,24 @@ export class LaneMixer {
   readonly #now = { source: 0, removed: 0, result: 1 };
   readonly #step: number;
   readonly #rmsShare: number;
-  readonly #loudness: LoudnessMeter;
+  #channels: number;
+  #loudness: LoudnessMeter;
   #peak = 0;
   #power = 0;
 
-  constructor({ sampleRateHz, channels, kernels }: ProcessorContext) {
+  constructor(private readonly context: Omit<ProcessorContext, 'noiseProfile'>) {
+    const { sampleRateHz, channels, kernels } = context;
+    this.#channels = channels;
     this.#step = 1 / (SWITCH_SECONDS * sampleRateHz);
     this.#rmsShare = 1 - Math.exp(-1 / (RMS_SECONDS * sampleRateHz));
     this.#loudness = new LoudnessMeter(kernels, sampleRateHz, channels);
+  }
+
+  /** How many channels are mixed and metered from now on. */
+  setChannels(channels: number): void {
+    if (channels === this.#channels) return;
+    this.#channels = channels;
+    this.#loudness = new LoudnessMeter(this.context.kernels, this.context.sampleRateHz, channels);
   }
 
   setLane(lane: Lane): void {
@@ -42,9 +52,13 @@ export class LaneMixer {
     this.#gains = gains;
   }
 
-  /** dry: the source. wet: what the track makes of it. removed = dry - wet. mix: the result, with other tracks and what is done to the whole. */
+  /**
+   * dry: the source. wet: what the track makes of it. removed = dry - wet. mix: the result, with other tracks and what is done to the whole.
+   * A single channel sounds on all of the output's.
+   */
   process(dry: PlanarBlock, wet: PlanarBlock, mix: PlanarBlock, output: PlanarBlock, frames: number): void {
     const now = this.#now;
+    const channels = Math.min(this.#channels, output.length);
     const goal = (lane: Lane): number => (lane === this.#lane ? this.#gains[lane] : 0);
     const source = goal('source'),
       removed = goal('removed'),
@@ -54,18 +68,19 @@ export class LaneMixer {
       now.removed = towards(now.removed, removed, this.#step);
       now.result = towards(now.result, result, this.#step);
       let square = 0;
-      for (let c = 0; c < output.length; c++) {
-        const d = dry[c]![n]!;
-        const w = wet[c]![n]!;
+      for (let c = 0; c < channels; c++) {
+        const d = (dry[c] ?? dry[0]!)[n]!;
+        const w = (wet[c] ?? wet[0]!)[n]!;
         const y = now.source * d + now.removed * (d - w) + now.result * mix[c]![n]!;
         output[c]![n] = y;
         square += y * y;
         if (y > this.#peak) this.#peak = y;
         else if (-y > this.#peak) this.#peak = -y;
       }
-      this.#power += this.#rmsShare * (square / output.length - this.#power) + 1e-30;
+      this.#power += this.#rmsShare * (square / channels - this.#power) + 1e-30;
     }
     this.#loudness.process(output, frames);
+    for (let c = channels; c < output.length; c++) output[c]!.set(output[0]!);
   }
 
   /** The meters of what is heard; starts a new peak. */

@@ -1,6 +1,9 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import { joined, levelDb, noise, RATE_HZ } from '../../../dsp/src/testing/signals.js';
 import { chainRun } from '../offline/chain-run.js';
+import type { BesideTrack } from './beside.js';
+import type { Mix } from './mixdown.js';
+import { ChunkStore } from './sample-store.js';
 import { chain, compared, context, createMonitor, full, largestStep, listen, offline, recording, store } from '../testing/listening.js';
 
 const other = noise(-30, recording.length / RATE_HZ, 11);
@@ -17,9 +20,19 @@ function mixed(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec): Fl
   run.finish();
   return joined(...parts);
 }
+const alone = { channels: 1, ownGains: [1, 1], beside: [] } as const;
+const beside = (sound: Float32Array, gains: readonly [number, number] = [1, 1], id = 'other'): BesideTrack => ({
+  id,
+  store: store(sound),
+  channels: 1,
+  lengthFrames: sound.length,
+  gains,
+});
+const withOther = (sound: Float32Array | null): Mix => ({ ...alone, beside: sound ? [beside(sound)] : [] });
+
 function heardFrom(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec, start: number) {
   const monitor = createMonitor(spec);
-  monitor.setRest(rest && store(rest));
+  monitor.setMix(withOther(rest));
   monitor.setWhole(whole);
   monitor.play(start);
   const { out, frames } = listen(monitor, 1.6);
@@ -44,7 +57,7 @@ test.each([
 
 test('source and removed are those of the track, held back by what the whole is late', () => {
   const monitor = createMonitor(full);
-  monitor.setRest(store(other));
+  monitor.setMix(withOther(other));
   monitor.setWhole(limiting);
   monitor.setLane('source');
   monitor.play(60_000);
@@ -58,13 +71,13 @@ test('tracks that come and go, and another chain on the whole, while it plays: n
   const monitor = createMonitor(chain());
   monitor.play(30_000);
   const parts = [listen(monitor, 0.4).out];
-  monitor.setRest(store(recording.map((x) => x / 4)));
+  monitor.setMix(withOther(recording.map((x) => x / 4)));
   parts.push(listen(monitor, 0.4).out);
   monitor.setWhole(toned);
   parts.push(listen(monitor, 0.4).out);
   monitor.setWhole(chain({ kind: 'tone', bands: [{ shape: 'bell', frequencyHz: 400, gainDb: -3, q: 1 }] }));
   parts.push(listen(monitor, 0.2).out);
-  monitor.setRest(null);
+  monitor.setMix(alone);
   const { out, frames } = listen(monitor, 0.4);
   expect(largestStep(joined(...parts, out))).toBeLessThan(1.3);
   expect(frames[frames.length - 1]!).toBeGreaterThan(80_000);
@@ -73,11 +86,78 @@ test('tracks that come and go, and another chain on the whole, while it plays: n
 test('it plays to the end of the longest track', () => {
   const long = noise(-30, recording.length / RATE_HZ + 0.5, 12);
   const monitor = createMonitor(chain());
-  monitor.setRest(store(long), long.length);
+  monitor.setMix(withOther(long));
   monitor.play(recording.length - 12_000);
   const { out, frames } = listen(monitor, 1);
   expect(Math.max(...frames)).toBeGreaterThanOrEqual(long.length - 128);
   expect(monitor.status).toBe('stopped');
   const after = frames.findIndex((frame) => frame > recording.length);
   expect(levelDb(out.subarray(after * 128, after * 128 + 9600))).toBeCloseTo(-30, 0);
+});
+
+/** Both channels of what a monitor gives, from where it has begun. */
+function listenToBoth(monitor: ReturnType<typeof createMonitor>, seconds: number): Float32Array[] {
+  const quanta = Math.round((seconds * RATE_HZ) / 128);
+  const output = [new Float32Array(quanta * 128), new Float32Array(quanta * 128)];
+  for (let q = 0; q < quanta; q++) monitor.process(output.map((samples) => samples.subarray(q * 128, q * 128 + 128)));
+  return output;
+}
+
+test('tracks stand where they are panned to; one channel that is heard alone sounds on both sides', () => {
+  const monitor = createMonitor(chain());
+  monitor.play(20_000);
+  const [left, right] = listenToBoth(monitor, 0.4);
+  expect(left).toEqual(right);
+  monitor.setMix({ channels: 2, ownGains: [Math.SQRT2, 0], beside: [beside(other, [0, 1])] });
+  listenToBoth(monitor, 0.3);
+  const both = listenToBoth(monitor, 0.4);
+  const at = monitor.frame - both[0]!.length;
+  expect(
+    differenceDb(
+      both[0]!,
+      recording.map((x) => x * Math.SQRT2),
+      at,
+    ),
+  ).toBeLessThan(-100);
+  expect(differenceDb(both[1]!, other, at)).toBeLessThan(-100);
+});
+
+test('levels glide and tracks are muted without a stop', () => {
+  const monitor = createMonitor(chain());
+  const loud = other.map((x) => x * 4);
+  monitor.setMix({ ...alone, beside: [beside(loud)] });
+  monitor.play(20_000);
+  listen(monitor, 0.3);
+  const before = monitor.frame;
+  const store = beside(loud);
+  monitor.setMix({ ...alone, beside: [{ ...store, gains: [0, 0] }] });
+  const { out, frames } = listen(monitor, 0.3);
+  expect(frames[0]).toBe(before);
+  expect(frames.every((frame, i) => i === 0 || frame === frames[i - 1]! + 128)).toBe(true);
+  expect(differenceDb(out.subarray(4800, 9600), recording, before + 4800)).toBeLessThan(-100);
+});
+
+test('a track whose sound is not there yet comes in when it is; nothing waits for it', () => {
+  const monitor = createMonitor(chain());
+  monitor.play(20_000);
+  listen(monitor, 0.2);
+  const late = new ChunkStore(other.length);
+  const track = { ...beside(other), store: late };
+  monitor.setMix({ ...alone, beside: [track] });
+  const before = monitor.frame;
+  const first = listen(monitor, 0.2);
+  expect(monitor.awaited).toBe(1);
+  expect(differenceDb(first.out, recording, before)).toBeLessThan(-100);
+  for (let i = 0; i * 32768 < other.length; i++) late.put(i, [Float32Array.from({ length: 32768 }, (_, n) => other[i * 32768 + n] ?? 0)]);
+  listen(monitor, 0.1);
+  const at = monitor.frame;
+  const second = listen(monitor, 0.2);
+  expect(monitor.awaited).toBe(0);
+  expect(
+    differenceDb(
+      second.out,
+      recording.map((x, n) => x + other[n]!),
+      at,
+    ),
+  ).toBeLessThan(-100);
 });

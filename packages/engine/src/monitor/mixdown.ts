@@ -1,37 +1,50 @@
 import { createBlock, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import type { Levels } from '../arrangement/levels.js';
+import { Beside, type BesideTrack } from './beside.js';
 import { LevelFader } from './level-fader.js';
-import type { SampleStore } from './sample-store.js';
 import type { Timeline } from './timeline.js';
 import { QUANTUM_FRAMES } from './voice.js';
 import type { Voices } from './voices.js';
 import { Whole } from './whole.js';
 
+/** What is heard with the track at work: how many channels that makes, where this track stands in it, and the others. */
+export interface Mix {
+  readonly channels: number;
+  readonly ownGains: readonly [number, number];
+  readonly beside: readonly BesideTrack[];
+}
+
 /**
  * What is made of a track's chain, quantum by quantum: its clips' levels, the sum with the other tracks, the chain on the
- * whole. Another mix or another whole waits until the monitor starts anew at a place, so that nothing clicks.
+ * whole. Other tracks and levels glide. Another number of channels or another whole waits until the monitor starts anew at a place, so
+ * that nothing clicks.
  */
 export class Mixdown {
   dry: PlanarBlock;
   own: PlanarBlock;
   mix: PlanarBlock;
   readonly levels: LevelFader;
-  readonly #others: Float32Array[];
-  /** The other tracks, mixed; null when this one is heard by itself. */
-  #rest: SampleStore | null = null;
+  readonly #beside: Beside;
+  #channels: number;
+  #nextChannels: number;
+  #sum: Float32Array[];
+  #goal: readonly [number, number] = [1, 1];
+  readonly #gains: [number, number] = [1, 1];
   #whole: Whole;
-  #nextRest: SampleStore | null = null;
+  #spec: ChainSpec = { treatments: [] };
   #nextWhole: Whole | null = null;
 
   constructor(
     private readonly context: Omit<ProcessorContext, 'noiseProfile'>,
     private readonly timeline: Timeline,
-    fadeStep: number,
+    private readonly fadeStep: number,
     levels: Levels | null,
   ) {
-    this.#others = createBlock(context.channels, QUANTUM_FRAMES);
-    this.dry = this.own = this.mix = this.#others;
-    this.#whole = new Whole(context, { treatments: [] });
+    this.#channels = this.#nextChannels = context.channels;
+    this.#sum = createBlock(context.channels, QUANTUM_FRAMES);
+    this.dry = this.own = this.mix = this.#sum;
+    this.#beside = new Beside(fadeStep);
+    this.#whole = this.#made(this.#spec);
     this.levels = new LevelFader(context.channels, fadeStep, levels);
   }
 
@@ -45,38 +58,66 @@ export class Mixdown {
     return this.#whole.plain;
   }
 
+  /** How many channels come out. */
+  get channels(): number {
+    return this.#channels;
+  }
+
+  /** Where the longest of the other tracks that are heard ends. */
+  get besideFrames(): number {
+    return this.#beside.lengthFrames;
+  }
+
+  /** How many of the other tracks are still rendered. */
+  get awaited(): number {
+    return this.#beside.awaited;
+  }
+
   /** True when the monitor must start anew for it. */
-  setRest(rest: SampleStore | null): boolean {
-    this.#nextRest = rest;
-    return rest !== this.#rest;
+  setMix({ channels, ownGains, beside }: Mix): boolean {
+    this.#beside.set(beside);
+    this.#goal = ownGains;
+    if (channels === this.#nextChannels) return false;
+    this.#nextChannels = channels;
+    this.#nextWhole = this.#made(this.#spec);
+    return true;
   }
 
   /** Values move in place. True when the monitor must start anew for it. */
   setWhole(spec: ChainSpec): boolean {
+    this.#spec = spec;
     if (!this.#nextWhole && this.#whole.setParameters(spec)) return false;
-    this.#nextWhole = new Whole(this.context, spec);
+    this.#nextWhole = this.#made(spec);
     return true;
+  }
+
+  #made(spec: ChainSpec): Whole {
+    return new Whole({ ...this.context, channels: this.#nextChannels }, spec, this.context.channels);
   }
 
   /** Everything from its beginning, with what was set meanwhile. */
   start(): void {
-    this.#rest = this.#nextRest;
+    if (this.#channels !== this.#nextChannels) this.#sum = createBlock(this.#nextChannels, QUANTUM_FRAMES);
+    this.#channels = this.#nextChannels;
     this.#whole = this.#nextWhole ?? this.#whole;
     this.#nextWhole = null;
     this.#whole.reset();
+    this.#beside.start();
+    [this.#gains[0], this.#gains[1]] = this.#goal;
   }
 
   /** Makes the quantum at a position: `dry`, `own` and `mix` are aligned, late by `latencyFrames`. False, and nothing moved, when samples are missing. */
   advance(position: number, voices: Voices): boolean {
-    if (this.#rest && !this.timeline.read(position, this.#others, QUANTUM_FRAMES, this.#rest)) return false;
+    if (!this.#beside.ready(position, this.timeline)) return false;
     if (!voices.sounding.run(QUANTUM_FRAMES)) return false;
     const own = voices.blend();
     const { dry } = voices;
     this.levels.apply(own, this.timeline, position, QUANTUM_FRAMES);
     let mix = own;
-    if (this.#rest) {
-      mix = this.#others;
-      for (let c = 0; c < mix.length; c++) for (let n = 0; n < QUANTUM_FRAMES; n++) mix[c]![n]! += own[c]![n]!;
+    if (!this.#beside.none || own.length !== this.#channels || !this.#inTheMiddle) {
+      mix = this.#sum;
+      this.#place(own);
+      this.#beside.add(position, this.timeline, this.#sum);
     }
     const whole = this.#whole;
     if (!whole.plain) whole.process(dry, own, mix);
@@ -84,5 +125,25 @@ export class Mixdown {
     this.own = whole.plain ? own : whole.own;
     this.mix = whole.plain ? mix : whole.mix;
     return true;
+  }
+
+  get #inTheMiddle(): boolean {
+    const [left, right] = this.#gains;
+    return left === 1 && right === 1 && this.#goal[0] === 1 && this.#goal[1] === 1;
+  }
+
+  /** This track where it stands. */
+  #place(own: PlanarBlock): void {
+    for (let c = 0; c < this.#channels; c++) {
+      const from = own[c] ?? own[0]!;
+      const to = this.#sum[c]!;
+      const goal = this.#channels === 1 ? 1 : this.#goal[c]!;
+      let gain = this.#channels === 1 ? 1 : this.#gains[c]!;
+      for (let n = 0; n < QUANTUM_FRAMES; n++) {
+        gain = gain < goal ? Math.min(goal, gain + this.fadeStep) : Math.max(goal, gain - this.fadeStep);
+        to[n] = gain * from[n]!;
+      }
+      this.#gains[c] = gain;
+    }
   }
 }

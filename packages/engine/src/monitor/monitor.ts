@@ -4,7 +4,7 @@ import type { Levels } from '../arrangement/levels.js';
 import { LaneMixer, type Lane } from './lane-mixer.js';
 import { Hearing, type MonitorSource } from './hearing.js';
 import type { SampleStore } from './sample-store.js';
-import { Mixdown } from './mixdown.js';
+import { Mixdown, type Mix } from './mixdown.js';
 import { Timeline } from './timeline.js';
 import { PlayFade } from './play-fade.js';
 import { GRID_FRAMES, type Memories } from './memories.js';
@@ -40,8 +40,6 @@ export class Monitor {
   readonly #fade: PlayFade;
   /** Frames that the chain on the whole hears unheard, before it is due. */
   #unheard = 0;
-  /** Where the longest of the other tracks ends. */
-  #restFrames = 0;
   #status: MonitorStatus = 'stopped';
   /** What happens when the fade-out is over: another place to play from, or null for a stop. */
   #afterFade: { readonly frame: number | null } | null = null;
@@ -111,10 +109,14 @@ export class Monitor {
     if (this.#hearing.setLevels(levels)) this.#mixdown.levels.set(levels, this.#status === 'playing');
   }
 
-  /** The other tracks, mixed, or null for none: heard with this one, after a short fade. */
-  setRest(rest: SampleStore | null, lengthFrames = 0): void {
-    this.#restFrames = rest ? lengthFrames : 0;
-    if (this.#mixdown.setRest(rest)) this.seek(this.frame);
+  /** The other tracks, and where this one stands among them. They come and go without a stop; another number of channels starts here again. */
+  setMix(mix: Mix): void {
+    if (this.#mixdown.setMix(mix)) this.seek(this.frame);
+  }
+
+  /** How many of the other tracks are to be heard and still rendered. */
+  get awaited(): number {
+    return this.#status === 'stopped' ? 0 : this.#mixdown.awaited;
   }
 
   /** The chain on the whole. Values move in place; anything else starts here again, after a short fade. */
@@ -203,13 +205,19 @@ export class Monitor {
     this.mixer.process(this.#mixdown.dry, this.#mixdown.own, this.#mixdown.mix, output, QUANTUM_FRAMES);
     const silent = this.#fade.apply(output, QUANTUM_FRAMES, this.#afterFade !== null);
     if (silent && this.#afterFade) this.#leave(this.#afterFade);
-    else if (this.frame >= Math.max(this.#hearing.source.lengthFrames, this.#restFrames) && !this.#afterFade) this.#status = 'stopped';
+    else if (this.frame >= this.#lengthFrames && !this.#afterFade) this.#status = 'stopped';
+  }
+
+  /** Where the longest of what is heard ends. */
+  get #lengthFrames(): number {
+    return Math.max(this.#hearing.source.lengthFrames, this.#mixdown.besideFrames);
   }
 
   #begin(frame: number): void {
     this.#takeSource();
     this.#mixdown.start();
-    const start = Math.max(0, Math.min(frame, this.#hearing.source.lengthFrames - 1));
+    this.mixer.setChannels(this.#mixdown.channels);
+    const start = Math.max(0, Math.min(frame, this.#lengthFrames - 1));
     this.#voices.replace(this.#voices.newest);
     this.#afterFade = null;
     this.#fade.reset();

@@ -40,13 +40,19 @@ export class ChunkStore implements SampleStore {
 
   read(startFrame: number, into: PlanarBlock, at: number, frames: number): boolean {
     if (!this.covers(startFrame, frames)) return false;
-    for (let c = 0; c < into.length; c++) {
-      const target = into[c]!;
-      for (let n = 0; n < frames; n++) {
-        const frame = startFrame + n;
-        target[at + n] =
-          frame < 0 || frame >= this.lengthFrames ? 0 : this.#chunks.get(Math.floor(frame / CHUNK_FRAMES))![c]![frame % CHUNK_FRAMES]!;
+    for (let done = 0; done < frames;) {
+      const frame = startFrame + done;
+      const inChunk = ((frame % CHUNK_FRAMES) + CHUNK_FRAMES) % CHUNK_FRAMES;
+      const count = Math.min(frames - done, CHUNK_FRAMES - inChunk);
+      const outside = frame < 0 || frame >= this.lengthFrames;
+      const chunk = outside ? undefined : this.#chunks.get(Math.floor(frame / CHUNK_FRAMES))!;
+      const last = Math.min(count, this.lengthFrames - frame);
+      for (let c = 0; c < into.length; c++) {
+        const target = into[c]!;
+        const from = chunk?.[c];
+        for (let n = 0; n < count; n++) target[at + done + n] = from && n < last ? from[inChunk + n]! : 0;
       }
+      done += count;
     }
     return true;
   }

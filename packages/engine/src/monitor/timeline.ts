@@ -13,13 +13,15 @@ export class Timeline {
   #position = 0;
   #frame = 0;
   #loop: Span | null = null;
-  readonly #seam: Float32Array[];
+  /** For one channel and for as many as any track has. */
+  readonly #seams: readonly (readonly Float32Array[])[];
 
   constructor(
     channels: number,
     private store: SampleStore,
   ) {
-    this.#seam = createBlock(channels, SEAM_FRAMES);
+    const seam = createBlock(Math.max(2, channels), SEAM_FRAMES);
+    this.#seams = seam.map((_, c) => seam.slice(0, c + 1));
   }
 
   /** Another source; what is read from now on comes from there. */
@@ -65,13 +67,14 @@ export class Timeline {
     const seamStart = loop.endFrame - Math.min(SEAM_FRAMES, loop.endFrame - loop.startFrame);
     const from = Math.max(frame, seamStart);
     const blended = frame + count - from;
-    if (!store.read(loop.startFrame - (loop.endFrame - from), this.#seam, 0, blended)) return false;
+    const seam = this.#seams[into.length - 1]!;
+    if (!store.read(loop.startFrame - (loop.endFrame - from), seam, 0, blended)) return false;
     for (let n = 0; n < blended; n++) {
       const angle = ((from + n - seamStart + 0.5) / (loop.endFrame - seamStart)) * (Math.PI / 2);
       const out = Math.cos(angle);
       const incoming = Math.sin(angle);
       const target = at + from - frame + n;
-      for (let c = 0; c < into.length; c++) into[c]![target] = into[c]![target]! * out + this.#seam[c]![n]! * incoming;
+      for (let c = 0; c < into.length; c++) into[c]![target] = into[c]![target]! * out + seam[c]![n]! * incoming;
     }
     return true;
   }

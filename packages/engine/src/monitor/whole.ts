@@ -18,12 +18,14 @@ export class Whole {
   constructor(
     context: Omit<ProcessorContext, 'noiseProfile'>,
     readonly spec: ChainSpec,
+    /** How many channels the track at work has; the sum may have more. */
+    ownChannels = context.channels,
   ) {
     this.#chain = new Chain(context, withoutDeep(spec));
     this.latencyFrames = this.#chain.latencyFrames;
-    const block = (): Float32Array[] => createBlock(context.channels, QUANTUM_FRAMES);
-    const lines = (): DelayLine[] => Array.from({ length: context.channels }, () => new DelayLine(this.latencyFrames));
-    [this.dry, this.own, this.mix] = [block(), block(), block()];
+    const block = (channels = ownChannels): Float32Array[] => createBlock(channels, QUANTUM_FRAMES);
+    const lines = (): DelayLine[] => Array.from({ length: ownChannels }, () => new DelayLine(this.latencyFrames));
+    [this.dry, this.own, this.mix] = [block(), block(), block(context.channels)];
     [this.#dryLines, this.#ownLines] = [lines(), lines()];
   }
 

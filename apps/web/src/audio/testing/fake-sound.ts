@@ -32,6 +32,7 @@ export class FakeNode {
         meters,
         plays: this.told.filter(({ type }) => type === 'play' || type === 'source').length,
         exact: true,
+        awaited: 0,
         leaving: false,
         ...part,
       },

@@ -76,7 +76,11 @@ const NO_REEL: Reel = [];
  * they are. null until one of them is made.
  */
 export function useFindings(): readonly Finding[] | null {
-  const reel = useApp(({ session }) => activeTrack(session)?.reel ?? NO_REEL);
+  return useFindingsOf(useApp(({ session }) => activeTrack(session)?.reel ?? NO_REEL));
+}
+
+/** The same for any reel. */
+export function useFindingsOf(reel: Reel): readonly Finding[] | null {
   const sampleRateHz = useApp(({ session }) => session?.history?.present.sampleRateHz ?? 1);
   const known = useRef<readonly (readonly Finding[] | null)[]>([]);
   const subscribe = useCallback(

@@ -1,0 +1,21 @@
+import type { ChainFile } from '@euphonos/engine';
+import { Column, CreateDateColumn, Entity, PrimaryColumn } from 'typeorm';
+
+/** A chain that was kept under a name, for any session. */
+@Entity('kept_chain')
+export class ChainEntity {
+  @PrimaryColumn('uuid')
+  id!: string;
+
+  @Column('text')
+  name!: string;
+
+  @Column('jsonb')
+  file!: ChainFile;
+
+  @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
+  createdAt!: Date;
+
+  @Column('timestamptz', { name: 'updated_at' })
+  updatedAt!: Date;
+}

@@ -1,0 +1,37 @@
+import { useHotkeys } from 'react-hotkeys-hook';
+import { useRef } from 'react';
+import { useKeys } from '../../../shell/use-keys.js';
+import { changed } from '../../../store/listening-slice.js';
+import { activeTrack } from '../../../store/session-slice.js';
+import { store, useAppDispatch } from '../../../store/store.js';
+import type { useLanes } from './use-lanes.js';
+
+/** Held down for longer than this, solo lasts as long as the key. */
+const HELD_MS = 350;
+
+/** From lane to lane, solo (held: for as long), mute, all together, a clip to the lane above or below. */
+export function useLaneKeys({ step, solo, mute, moveClip }: ReturnType<typeof useLanes>): void {
+  const dispatch = useAppDispatch();
+  const pressed = useRef<{ readonly at: number; readonly trackId: string } | null>(null);
+  useKeys('up', () => step(-1), { preventDefault: true });
+  useKeys('down', () => step(1), { preventDefault: true });
+  useKeys('shift_up', () => moveClip(-1), { preventDefault: true });
+  useKeys('shift_down', () => moveClip(1), { preventDefault: true });
+  useKeys('i', mute);
+  useKeys('y', () => dispatch(changed({ together: !store.getState().listening.together })));
+  useKeys('u', ({ repeat }) => {
+    const track = activeTrack(store.getState().session);
+    if (repeat || !track || pressed.current) return;
+    pressed.current = { at: performance.now(), trackId: track.id };
+    solo(track.id);
+  });
+  useHotkeys(
+    'u',
+    () => {
+      const { current } = pressed;
+      pressed.current = null;
+      if (current && performance.now() - current.at > HELD_MS) solo(current.trackId);
+    },
+    { keyup: true, keydown: false, useKey: true },
+  );
+}

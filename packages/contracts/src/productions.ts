@@ -1,0 +1,32 @@
+import { IsBoolean, IsOptional, IsString, Length } from 'class-validator';
+
+export const MAX_PRODUCTION_NAME_LENGTH = 120;
+
+/** POST /api/productions */
+export class MakeProduction {
+  @IsString()
+  @Length(1, MAX_PRODUCTION_NAME_LENGTH)
+  name!: string;
+}
+
+/** PATCH /api/productions/:id */
+export class ChangeProduction {
+  @IsOptional()
+  @IsString()
+  @Length(1, MAX_PRODUCTION_NAME_LENGTH)
+  name?: string;
+
+  /** Put away with all its sessions, or taken out again. */
+  @IsOptional()
+  @IsBoolean()
+  archived?: boolean;
+}
+
+/** Sessions that belong together. */
+export interface ProductionView {
+  readonly id: string;
+  readonly name: string;
+  /** How many sessions it holds, those that were deleted left out. */
+  readonly sessions: number;
+  readonly archived: boolean;
+}
