@@ -1,7 +1,7 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
-import type { SessionView } from '@euphonos/contracts';
+import type { SessionPage, SessionView } from '@euphonos/contracts';
 import { defaultTreatment } from '@euphonos/dsp';
 import { applyEdit, targets, type SessionDocument } from '@euphonos/engine';
 import { joined, mixed, noise, silence, sine } from '../../../packages/dsp/src/testing/signals.js';
@@ -120,7 +120,7 @@ describe('bad files', () => {
   });
 
   test('an upload that breaks off leaves nothing', async () => {
-    const before = (await server.json<SessionView[]>('GET', 'sessions')).body.length;
+    const before = (await server.json<SessionPage>('GET', 'sessions')).body.total;
     await new Promise<void>((resolve) => {
       const upload = request({
         port: server.port,
@@ -136,7 +136,7 @@ describe('bad files', () => {
       async () => readdirSync(join(server.media, 'work')).length,
       (count) => count === 0,
     );
-    expect((await server.json<SessionView[]>('GET', 'sessions')).body.length).toBe(before);
+    expect((await server.json<SessionPage>('GET', 'sessions')).body.total).toBe(before);
   });
 });
 
@@ -256,7 +256,7 @@ test('the API describes itself', async () => {
 });
 
 test('a removed session is gone, with its recording and deliveries', async () => {
-  expect((await server.json('DELETE', `sessions/${session.id}`)).status).toBe(204);
+  expect((await server.json('DELETE', `sessions/${session.id}?final=true`)).status).toBe(204);
   expect((await server.json('GET', `sessions/${session.id}`)).status).toBe(404);
   expect((await server.fetch(`recordings/${session.recording.id}/peaks`)).status).toBe(404);
   const { rows } = await server.sql.query('SELECT count(*)::int AS n FROM job WHERE session_id = $1', [session.id]);

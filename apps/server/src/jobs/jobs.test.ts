@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { SessionView } from '@euphonos/contracts';
+import type { SessionPage, SessionView } from '@euphonos/contracts';
 import { noise } from '../../../../packages/dsp/src/testing/signals.js';
 import { ffmpeg, scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
 import { TestServer, until } from '../testing/test-server.js';
@@ -81,10 +81,10 @@ test('while the database is away: a clear answer, and all is there when it is ba
   });
   await server.line.mend();
   const back = await until(
-    () => server.json<SessionView[]>('GET', 'sessions'),
+    () => server.json<SessionPage>('GET', 'sessions'),
     (answer) => answer.status === 200,
   );
-  expect(back.body.some(({ id }) => id === session.id)).toBe(true);
+  expect(back.body.rows.some(({ id }) => id === session.id)).toBe(true);
   const again = await server.bringIn('after.wav', readFileSync(files.path('in.wav')));
   expect(again.recording.job.state).toBe('done');
 }, 60_000);

@@ -75,7 +75,7 @@ test('one that a session uses is not deleted; it outlives the session that it wa
     status: 409,
     body: { code: 'profile-used', message: expect.stringContaining('"user"') },
   });
-  await server.fetch(`sessions/${taken.id}`, { method: 'DELETE' });
+  await server.fetch(`sessions/${taken.id}?final=true`, { method: 'DELETE' });
   expect((await server.json<ProfileView[]>('GET', 'profiles')).body.find(({ id }) => id === kept.id)).toMatchObject({
     sessionId: null,
     usedBy: 1,

@@ -135,6 +135,6 @@ test('a recording that joins an open session takes its rate and waits to be put 
   // Its samples are those of the tone, converted: a peak of -20 dBFS.
   const bytes = await (await server.fetch(`recordings/${late.id}/channels/0`)).arrayBuffer();
   expect(Math.abs(levelDb(new Float32Array(bytes), 4800, 43_200) + 23.01)).toBeLessThan(0.1);
-  expect((await server.json('DELETE', `sessions/${session.id}`)).status).toBe(204);
+  expect((await server.json('DELETE', `sessions/${session.id}?final=true`)).status).toBe(204);
   expect((await server.fetch(`recordings/${late.id}/channels/0`)).status).toBe(404);
 }, 60_000);

@@ -34,7 +34,7 @@ const FROM = `
     SELECT recording.id, file_name, facts, job_id, (SELECT count(*)::int FROM session_recording WHERE session_id = session.id) AS count,
       (SELECT sum(size_bytes)::float8 FROM session_recording JOIN recording AS one ON one.id = recording_id WHERE session_id = session.id) AS bytes
     FROM session_recording JOIN recording ON recording.id = recording_id JOIN job AS reading ON reading.id = job_id
-    WHERE session_id = session.id
+    WHERE session_recording.session_id = session.id
     ORDER BY reading.state NOT IN ('queued', 'running'), facts IS NULL, place LIMIT 1
   ) AS recording ON true
   LEFT JOIN job ON job.id = recording.job_id`;

@@ -42,7 +42,7 @@ describe('a survey', () => {
   test('goes with its session', async () => {
     const gone = await server.bringIn('gone.wav', wav('gone.wav'));
     await surveyed(gone.recording.id);
-    expect((await server.fetch(`sessions/${gone.id}`, { method: 'DELETE' })).status).toBe(204);
+    expect((await server.fetch(`sessions/${gone.id}?final=true`, { method: 'DELETE' })).status).toBe(204);
     expect((await server.json('GET', `recordings/${gone.recording.id}/survey`)).status).toBe(404);
   });
 

@@ -3,7 +3,7 @@ import type { NoiseProfileFile } from '@euphonos/dsp';
 import type { HistoryLog, Placing, SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
-async function request<Answer>(method: string, path: string, body?: object, keepalive = false): Promise<Answer> {
+export async function request<Answer>(method: string, path: string, body?: object, keepalive = false): Promise<Answer> {
   const text = body && JSON.stringify(body);
   const response = await fetch(`/api/${path}`, {
     method,
@@ -17,7 +17,6 @@ async function request<Answer>(method: string, path: string, body?: object, keep
   return (response.status === 204 ? undefined : await response.json()) as Answer;
 }
 
-export const listSessions = (): Promise<SessionView[]> => request('GET', 'sessions');
 export const getSession = (id: string): Promise<SessionView> => request('GET', `sessions/${id}`);
 export const renameSession = (id: string, name: string): Promise<SessionView> => request('PATCH', `sessions/${id}`, { name });
 /** No more recordings are to come: the session is made of those that it has. */
@@ -33,6 +32,8 @@ export const letSessionGo = (id: string, windowId: string): void =>
   void fetch(`/api/sessions/${id}/hold/${windowId}`, { method: 'DELETE', keepalive: true }).catch(() => undefined);
 export const startRender = (id: string, revision: number, trackId: string): Promise<RenderView> =>
   request('POST', `sessions/${id}/renders`, { revision, trackId });
+/** A file for each track of the mix. */
+export const startStems = (id: string, revision: number): Promise<RenderView[]> => request('POST', `sessions/${id}/stems`, { revision });
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
 export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});
 

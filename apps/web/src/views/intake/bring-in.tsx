@@ -1,4 +1,4 @@
-import { useRef, useState, type DragEvent, type ReactNode } from 'react';
+import { useRef, useState, type DragEvent, type ReactNode, type RefObject } from 'react';
 import { toast } from 'sonner';
 import { bringIn, sessionGathered, type BringInto } from '../../api/client.js';
 import { Notice } from '../../components/notice.js';
@@ -46,8 +46,15 @@ function useSending(onArrival: () => void) {
   return { files, send, drop: (key: number) => change(key, null) };
 }
 
+interface Props {
+  readonly onArrival: () => void;
+  /** What scrolls. */
+  readonly scroll: RefObject<HTMLElement | null>;
+  readonly children: ReactNode;
+}
+
 /** A page that files can be dropped on, with the way to choose them and the state of those on their way. */
-export function BringIn({ onArrival, children }: { readonly onArrival: () => void; readonly children: ReactNode }) {
+export function BringIn({ onArrival, scroll, children }: Props) {
   const { files, send, drop } = useSending(onArrival);
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
@@ -65,6 +72,7 @@ export function BringIn({ onArrival, children }: { readonly onArrival: () => voi
   };
   return (
     <main
+      ref={scroll}
       className="min-h-0 grow overflow-auto"
       onDragOver={(event) => {
         event.preventDefault();

@@ -1,165 +1,179 @@
-import type { RecordingView, SessionView } from '@euphonos/contracts';
-import { endOf, SCHEMA_VERSION, type SessionDocument } from '@euphonos/engine';
-import { formatDistanceToNow } from 'date-fns';
+import { KEPT_DAYS, type SessionRow } from '@euphonos/contracts';
+import { addDays, formatDistanceToNow } from 'date-fns';
 import { Pencil, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { removeSession, renameSession, sessionGathered } from '../../api/client.js';
-import { Dialog } from '../../components/dialog.js';
+import { renameSession, removeSession, sessionGathered } from '../../api/client.js';
+import { changeSessions } from '../../api/productions.js';
 import { channelWord, formatBytes, formatDb, formatRate, formatTime } from '../../components/figures.js';
+import { leftInWords } from './session-filters.js';
 import { TinyWave } from './tiny-wave.js';
 
+interface Props {
+  readonly session: SessionRow;
+  readonly chosen: boolean;
+  readonly onChoose: (chosen: boolean, upTo: boolean) => void;
+  readonly onChange: () => void;
+}
+
 /** One session of the list: what it is, where it stands, what can be done with it. */
-export function SessionLine({ session, onChange }: { readonly session: SessionView; readonly onChange: () => void }) {
-  const { recording, recordings, id } = session;
-  const several = recordings.length > 1;
-  const [name, setName] = useState<string | null>(null);
-  const [removing, setRemoving] = useState(false);
-  const tell = (error: Error): void => {
-    toast.error(error.message);
-  };
-  const rename = (): void => {
-    const next = name?.trim();
-    setName(null);
-    if (next && next !== session.name) renameSession(id, next).then(onChange, tell);
+export function SessionLine({ session, chosen, onChoose, onChange }: Props) {
+  const { id, name, production, recording, recordings, sizeBytes, tracks, deletedAt } = session;
+  const [naming, setNaming] = useState(false);
+  const tell = (error: Error): void => void toast.error(error.message);
+  const facts = [
+    recordings > 1 ? `${recordings} recordings${tracks > 1 ? ` on ${tracks} tracks` : ''}` : recording.fileName,
+    formatBytes(sizeBytes),
+    ...(recordings === 1 && recording.channels !== null
+      ? [`${formatRate(recording.fileSampleRateHz!)} ${channelWord(recording.channels)} ${recording.codec ?? ''}`]
+      : []),
+  ];
+  const remove = (): void => {
+    removeSession(id).then(() => {
+      toast(`“${name}” deleted; kept for ${KEPT_DAYS} days.`, {
+        action: { label: 'Undo', onClick: () => void changeSessions({ ids: [id], deleted: false }).then(onChange, tell) },
+      });
+      onChange();
+    }, tell);
   };
   return (
-    <li className="group flex items-center gap-5 border-t border-line py-3 last:border-b">
-      {recording.facts ? <TinyWave recording={recording} /> : <div className="w-[168px] shrink-0" />}
+    <div className={`group flex h-full items-center gap-4 border-t border-line ${chosen ? 'bg-sheet' : ''}`}>
+      <input
+        type="checkbox"
+        aria-label={`Choose ${name}`}
+        className="ml-1 size-[15px] shrink-0 accent-(--ink)"
+        checked={chosen}
+        onChange={() => undefined}
+        onClick={({ shiftKey, currentTarget }) => onChoose(currentTarget.checked, shiftKey)}
+      />
+      {recording.lengthFrames !== null ? (
+        <TinyWave recordingId={recording.id} lengthFrames={recording.lengthFrames} />
+      ) : (
+        <div className="w-[168px] shrink-0" />
+      )}
       <div className="min-w-0 grow">
-        {name === null ? (
-          <Link
-            to={`/sessions/${id}/treat`}
-            className="block truncate font-serif text-[16px] font-semibold text-ink no-underline hover:underline"
-            title={session.name}
-          >
-            {session.name}
-          </Link>
-        ) : (
+        {naming ? (
           <input
             autoFocus
             aria-label="Name of the session"
             maxLength={200}
             className="w-full rounded-sheet border border-line bg-sheet px-1 font-serif text-[16px] font-semibold"
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-            onBlur={rename}
-            onKeyDown={(event) => (event.key === 'Enter' ? rename() : event.key === 'Escape' && setName(null))}
+            defaultValue={name}
+            onBlur={({ target }) => {
+              setNaming(false);
+              const next = target.value.trim();
+              if (next !== '' && next !== name) renameSession(id, next).then(onChange, tell);
+            }}
+            onKeyDown={({ key, currentTarget }) => {
+              if (key === 'Escape') currentTarget.value = name;
+              if (key === 'Escape' || key === 'Enter') currentTarget.blur();
+            }}
           />
+        ) : deletedAt ? (
+          <span className="block truncate font-serif text-[16px] font-semibold">{name}</span>
+        ) : (
+          <Link
+            to={`/sessions/${id}/treat`}
+            className="block truncate font-serif text-[16px] font-semibold text-ink no-underline hover:underline"
+            title={name}
+          >
+            {name}
+          </Link>
         )}
         <p className="m-0 truncate text-[12px] text-soft">
-          {several
-            ? `${recordings.length} recordings · ${formatBytes(recordings.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0))} · ${recordings.map(({ fileName }) => fileName).join(', ')}`
-            : `${recording.fileName} · ${formatBytes(recording.sizeBytes)}`}
-          {!several &&
-            recording.facts &&
-            ` · ${formatRate(recording.facts.fileSampleRateHz)} ${channelWord(recording.facts.channels)} ${recording.facts.codec}`}
+          {production && <span className="text-ink">{production.name} · </span>}
+          {facts.join(' · ')}
         </p>
-        {recordings.flatMap(({ id: of, fileName, facts, job }) =>
-          [...(facts?.notes ?? []), ...(several && job.state === 'failed' ? [job.problem?.message ?? 'It could not be read.'] : [])].map(
-            (note) => (
-              <p key={`${of}${note}`} className="m-0 text-[12px] text-removed">
-                {several && `${fileName}: `}
-                {note}
-              </p>
-            ),
-          ),
-        )}
+        {recording.notes.map((note) => (
+          <p key={note} className="m-0 truncate text-[12px] text-removed" title={note}>
+            {note}
+          </p>
+        ))}
       </div>
       <State session={session} onChange={onChange} />
-      <div className="flex shrink-0 gap-1 text-soft opacity-0 focus-within:opacity-100 group-hover:opacity-100">
-        <button
-          type="button"
-          aria-label={`Rename ${session.name}`}
-          title="Rename"
-          className="rounded-sheet p-1 hover:text-ink"
-          onClick={() => setName(session.name)}
-        >
-          <Pencil size={15} />
-        </button>
-        <button
-          type="button"
-          aria-label={`Remove ${session.name}`}
-          title="Remove"
-          className="rounded-sheet p-1 hover:text-removed"
-          onClick={() => setRemoving(true)}
-        >
-          <Trash2 size={15} />
-        </button>
+      <div className="flex w-[50px] shrink-0 gap-1 text-soft opacity-0 group-hover:opacity-100 focus-within:opacity-100">
+        {!deletedAt && (
+          <>
+            <button
+              type="button"
+              aria-label={`Rename ${name}`}
+              title="Rename"
+              className="rounded-sheet p-1 hover:text-ink"
+              onClick={() => setNaming(true)}
+            >
+              <Pencil size={15} />
+            </button>
+            <button
+              type="button"
+              aria-label={`Delete ${name}`}
+              title={`Delete; it can be had back for ${KEPT_DAYS} days`}
+              className="rounded-sheet p-1 hover:text-removed"
+              onClick={remove}
+            >
+              <Trash2 size={15} />
+            </button>
+          </>
+        )}
       </div>
-      <Dialog open={removing} title={`Remove “${session.name}”?`} onClose={() => setRemoving(false)}>
-        <p className="mt-0">
-          The session, its recordings here and its deliveries are removed for good. The file on your disk stays where it is.
-        </p>
-        <div className="flex justify-end gap-2">
-          <button type="button" className="press" onClick={() => setRemoving(false)}>
-            Keep it
-          </button>
-          <button type="button" className="press border-removed text-removed" onClick={() => removeSession(id).then(onChange, tell)}>
-            Remove
-          </button>
-        </div>
-      </Dialog>
-    </li>
+    </div>
   );
 }
 
-function State({ session, onChange }: { readonly session: SessionView; readonly onChange: () => void }) {
-  const { id, document, recording, recordings, gathering, lastDelivery, updatedAt } = session;
-  const { job, facts } = recordings.length > 1 ? furthestBack(recordings) : recording;
-  if (gathering)
+function State({ session, onChange }: { readonly session: SessionRow; readonly onChange: () => void }) {
+  const { id, left, recording, recordings, seconds, lastDelivery, updatedAt, deletedAt } = session;
+  const { job } = recording;
+  if (deletedAt)
     return (
-      <div className="flex w-[330px] shrink-0 items-center justify-between gap-2 text-[12px] text-soft" role="status">
-        {recordings.length} here; more were on their way.
+      <p className="m-0 w-[360px] shrink-0 text-[12px] text-soft">
+        Deleted {formatDistanceToNow(deletedAt)} ago; goes for good in {formatDistanceToNow(addDays(deletedAt, KEPT_DAYS))}.
+      </p>
+    );
+  if (left === 'gathering')
+    return (
+      <div className="flex w-[360px] shrink-0 items-center justify-between gap-2 text-[12px] text-soft" role="status">
+        {recordings} here; more were on their way.
         <button
           type="button"
           className="press"
-          onClick={() => sessionGathered(id).then(onChange, (error: Error) => toast.error(error.message))}
+          onClick={() => sessionGathered(id).then(onChange, (error: Error) => void toast.error(error.message))}
         >
           Make it of these
         </button>
       </div>
     );
-  if (job.state === 'failed')
+  if (left === 'broken')
     return (
-      <p role="alert" className="m-0 w-[330px] shrink-0 text-[12px] text-removed">
+      <p role="alert" className="m-0 line-clamp-3 w-[360px] shrink-0 text-[12px] text-removed" title={job.problem?.message}>
         {job.problem?.message}
       </p>
     );
-  if (!facts || !document)
+  if (left === 'reading')
     return (
-      <div className="w-[330px] shrink-0 text-[12px] text-soft" role="status">
+      <div className="w-[360px] shrink-0 text-[12px] text-soft" role="status">
         Reading … {Math.round(job.progress * 100)} %
         <i className="mt-1 block h-[3px] bg-result" style={{ width: `${job.progress * 100}%` }} />
       </div>
     );
   return (
-    <dl className="m-0 grid w-[330px] shrink-0 grid-cols-[68px_92px_auto] text-[12px] [&_dd]:m-0 [&_dt]:text-soft">
+    <dl className="m-0 grid w-[360px] shrink-0 grid-cols-[60px_92px_auto] text-[12px] [&_dd]:m-0 [&_dt]:text-soft">
       <dt>Length</dt>
       <dt>Noise floor</dt>
-      <dt>Last delivery</dt>
-      <dd className="text-[14px]">{formatTime(lengthOf(document), 0)}</dd>
-      <dd className="text-[14px]">{formatDb(facts.figures.noiseFloorDbfs, 'dBFS')}</dd>
-      <dd className="text-[14px]">
+      <dt>{lastDelivery ? 'Last delivery' : 'Left to do'}</dt>
+      <dd className="text-[14px]">{formatTime(seconds ?? NaN, 0)}</dd>
+      <dd className="text-[14px]">{formatDb(recording.noiseFloorDbfs, 'dBFS')}</dd>
+      <dd className="truncate text-[14px]" title={`Changed ${formatDistanceToNow(updatedAt)} ago`}>
         {lastDelivery ? (
           <span className={lastDelivery.passed ? 'text-result' : 'text-removed'}>
             {formatDb(lastDelivery.integratedLufs, 'LUFS')}, {lastDelivery.passed ? 'passed' : 'failed'}
+            {left === 'hand-over' && <span className="text-soft"> · changed since</span>}
           </span>
         ) : (
-          <span className="text-soft">none · {formatDistanceToNow(updatedAt)} old</span>
+          <span className="text-soft">
+            {leftInWords[left]} · {formatDistanceToNow(updatedAt)} old
+          </span>
         )}
       </dd>
     </dl>
   );
 }
-
-/** Of several the one that says most of how far they are: what is still read; else the first that could be read. */
-const furthestBack = (recordings: readonly RecordingView[]): RecordingView =>
-  recordings.find(({ job }) => job.state === 'running' || job.state === 'queued') ??
-  recordings.find(({ facts }) => facts !== null) ??
-  recordings[0]!;
-
-/** Of a document that a newer program wrote nothing is known. */
-const lengthOf = ({ schemaVersion, tracks, sampleRateHz }: SessionDocument): number =>
-  schemaVersion === SCHEMA_VERSION ? Math.max(0, ...tracks.map(({ clips }) => endOf(clips))) / sampleRateHz : NaN;

@@ -1,5 +1,4 @@
 import { BUCKET_VALUES, bucketCount, levelOffset, peakLevelCount } from '@euphonos/dsp';
-import type { RecordingView } from '@euphonos/contracts';
 import { useEffect, useState } from 'react';
 import { fetchBytes } from '../../api/client.js';
 
@@ -8,21 +7,19 @@ const HEIGHT = 30;
 const FLOOR_DB = -60;
 
 /** A recording at a glance: its level over time, on a decibel scale. */
-export function TinyWave({ recording }: { readonly recording: RecordingView }) {
+export function TinyWave({ recordingId: id, lengthFrames }: { readonly recordingId: string; readonly lengthFrames: number }) {
   const [path, setPath] = useState('');
-  const { id, facts } = recording;
   useEffect(() => {
-    if (!facts) return undefined;
     const stop = new AbortController();
-    const level = Math.max(0, peakLevelCount(facts.lengthFrames) - 2);
-    const first = levelOffset(facts.lengthFrames, level);
+    const level = Math.max(0, peakLevelCount(lengthFrames) - 2);
+    const first = levelOffset(lengthFrames, level);
     const bytes = BUCKET_VALUES * 4;
-    fetchBytes(`${id}/peaks`, first * bytes, (first + bucketCount(facts.lengthFrames, level)) * bytes, stop.signal).then(
+    fetchBytes(`${id}/peaks`, first * bytes, (first + bucketCount(lengthFrames, level)) * bytes, stop.signal).then(
       (bytes) => setPath(outline(new Float32Array(bytes))),
       () => undefined,
     );
     return () => stop.abort();
-  }, [id, facts]);
+  }, [id, lengthFrames]);
   return (
     <svg width={WIDTH} height={HEIGHT} aria-hidden className="block shrink-0">
       <path d={path} fill="var(--source)" opacity="0.75" />
