@@ -1,16 +1,31 @@
 import { createReadStream } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
 import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { applyEdit, type Edit, type SessionDocument } from '@euphonos/engine';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from './config.js';
 import { log } from './log.js';
+import { ProductionsService } from './productions/productions.service.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { SessionEntity } from './sessions/session.entity.js';
+import { SessionsService } from './sessions/sessions.service.js';
 
-const DEMO_NAME = 'The Tidemill Tour';
-/** Brought in last, and so first in the list. */
-const FIRST = 'narrator.flac';
+const PRODUCTION = 'The Tidemill Tour';
+/** Each by itself; the narrator last, and so first in the list. */
+const SINGLE = ['boatwright', 'guide', 'miller', 'narrator'];
+/** All in one session, in the order of the tour: where each begins, how loud and where it stands. */
+const TOGETHER = [
+  { name: 'narrator', startSeconds: 5, pan: 0, gainDb: 0 },
+  { name: 'miller', startSeconds: 58, pan: -0.25, gainDb: -2 },
+  { name: 'boatwright', startSeconds: 84, pan: 0.3, gainDb: 1 },
+  { name: 'guide', startSeconds: 103, pan: 0.15, gainDb: 0 },
+  { name: 'bed', startSeconds: 0, pan: 0, gainDb: -8 },
+];
+const LONGEST_WAIT_MS = 120_000;
+
+const title = (name: string): string => (name === 'bed' ? 'Bed' : `The ${name}`);
 
 /** Brings in the demo when there is no session at all: on the first start. */
 @Injectable()
@@ -18,17 +33,61 @@ export class DemoService implements OnApplicationBootstrap {
   constructor(
     private readonly dataSource: DataSource,
     private readonly recordings: RecordingsService,
+    private readonly sessions: SessionsService,
+    private readonly productions: ProductionsService,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
     const { demoFolder } = this.config;
     if (!demoFolder || (await this.dataSource.manager.count(SessionEntity)) > 0) return;
-    const files = (await readdir(demoFolder).catch(() => [])).filter((name) => name.endsWith('.flac'));
-    for (const name of [...files.filter((file) => file !== FIRST), ...files.filter((file) => file === FIRST)]) {
-      const { sessionId } = await this.recordings.bringIn(name, createReadStream(join(demoFolder, name)), undefined);
-      await this.dataSource.manager.update(SessionEntity, { id: sessionId }, { name: `${DEMO_NAME} · ${name.replace('.flac', '')}` });
-      log.info({ name }, 'demo brought in');
+    const there = new Set(await readdir(demoFolder).catch(() => []));
+    if (!SINGLE.some((name) => there.has(`${name}.flac`))) return;
+    const { id: productionId } = await this.productions.make(PRODUCTION);
+    const bringIn = (name: string, into = {}): Promise<{ sessionId: string }> =>
+      this.recordings.bringIn(`${name}.flac`, createReadStream(join(demoFolder, `${name}.flac`)), undefined, into);
+    const together = TOGETHER.filter(({ name }) => there.has(`${name}.flac`));
+    let tour: string | undefined;
+    for (const { name } of together) tour = (await bringIn(name, tour ? { sessionId: tour } : { placing: 'tracks' })).sessionId;
+    await this.#name(tour!, 'The whole tour', productionId);
+    await this.recordings.gathered(tour!);
+    for (const name of SINGLE.filter((each) => there.has(`${each}.flac`)))
+      await this.#name((await bringIn(name)).sessionId, title(name), productionId);
+    log.info('demo brought in');
+    // The start does not wait until all has been read.
+    void this.#layOut(tour!).catch((error: unknown) => log.warn({ err: error }, 'the demo could not be laid out'));
+  }
+
+  async #name(id: string, name: string, productionId: string): Promise<void> {
+    await this.dataSource.manager.update(SessionEntity, { id }, { name, productionId });
+  }
+
+  /** Once it has been read: everybody at their place in the tour. */
+  async #layOut(id: string): Promise<void> {
+    for (const end = Date.now() + LONGEST_WAIT_MS; Date.now() < end; await wait(500)) {
+      const { document, revision } = await this.sessions.find(id);
+      if (!document) continue;
+      // Somebody was faster.
+      if (revision === 1) await this.sessions.save(id, revision, laidOut(document), undefined, true);
+      return;
     }
   }
+}
+
+function laidOut(document: SessionDocument): SessionDocument {
+  const frames = (seconds: number): number => Math.round(seconds * document.sampleRateHz);
+  const edits = document.tracks.flatMap(({ id: trackId, name }): Edit[] => {
+    const place = TOGETHER.find((one) => one.name === name);
+    if (!place) return [];
+    const role = name === 'bed' ? ('bed' as const) : ('speech' as const);
+    return [
+      { type: 'shift-track', trackId, byFrames: frames(place.startSeconds) },
+      { type: 'set-track', trackId, name: title(name), role, pan: place.pan, gainDb: place.gainDb },
+    ];
+  });
+  const marks = TOGETHER.filter(({ name }) => name !== 'bed').map(({ name, startSeconds }): Edit => ({
+    type: 'add-mark',
+    mark: { id: `demo-${name}`, name: title(name), startFrame: frames(startSeconds), endFrame: null, note: '' },
+  }));
+  return [...edits, ...marks].reduce(applyEdit, document);
 }

@@ -95,6 +95,7 @@ export {
   type Survey,
   type ThirdOctave,
 } from './survey/findings.js';
+export { SPEED, TimeStretch } from './stretch/time-stretch.js';
 export { lineUp, type LineUp } from './line-up/line-up.js';
 export type { ReadableSound } from './line-up/envelope.js';
 export { moveFinding } from './survey/move-finding.js';

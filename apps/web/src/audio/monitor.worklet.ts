@@ -1,6 +1,24 @@
-import type { ChainSpec } from '@euphonos/dsp';
-import { ChunkStore, Levels, Memories, Monitor, QUANTUM_FRAMES, splitChain, type LevelTable, type MonitorSource } from '@euphonos/engine';
-import { PROCESSOR_NAME, type MonitorCommand, type MonitorOptions, type MixNews, type MonitorReport, type SourceNews } from './protocol.js';
+import { TimeStretch, type ChainSpec, type PlanarBlock } from '@euphonos/dsp';
+import {
+  ChunkStore,
+  Levels,
+  Memories,
+  Monitor,
+  QUANTUM_FRAMES,
+  splitChain,
+  type LevelTable,
+  type MonitorSource,
+  type Span,
+} from '@euphonos/engine';
+import {
+  OUTPUT_CHANNELS,
+  PROCESSOR_NAME,
+  type MonitorCommand,
+  type MonitorOptions,
+  type MixNews,
+  type MonitorReport,
+  type SourceNews,
+} from './protocol.js';
 
 /** A report every 12 quanta: 32 ms at 48 kHz. */
 const REPORT_QUANTA = 12;
@@ -13,6 +31,9 @@ class MonitorProcessor extends AudioWorkletProcessor {
   /** Stores of the other tracks. */
   #beside: ReadonlySet<number> = new Set();
   readonly #monitor: Monitor;
+  readonly #stretch: TimeStretch;
+  #loop: Span | null = null;
+  readonly #pull = (into: PlanarBlock): void => this.#monitor.process(into);
   #profile: Extract<MonitorCommand, { type: 'profile' }>['profile'] = null;
   #memories: Memories | null = null;
   #quanta = 0;
@@ -24,6 +45,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
     const { kernels, channels, source } = processorOptions as MonitorOptions;
     this.#source = source;
     this.#monitor = new Monitor({ kernels, channels, sampleRateHz: sampleRate }, this.#opened(source));
+    this.#stretch = new TimeStretch(sampleRate, OUTPUT_CHANNELS, QUANTUM_FRAMES);
     this.port.onmessage = ({ data }) => this.#take(data as MonitorCommand);
   }
 
@@ -104,7 +126,10 @@ class MonitorProcessor extends AudioWorkletProcessor {
       case 'gains':
         return monitor.setLaneGains(command.gainsDb);
       case 'loop':
+        this.#loop = command.loop;
         return monitor.setLoop(command.loop);
+      case 'speed':
+        return this.#stretch.setSpeed(command.speed);
       case 'play':
         this.#plays++;
         return monitor.play(command.frame);
@@ -117,11 +142,21 @@ class MonitorProcessor extends AudioWorkletProcessor {
     }
   }
 
+  /** Where it sounds: what plays at another speed has been read a little ahead. */
+  get #heardFrame(): number {
+    const { frame } = this.#monitor;
+    const heard = frame - this.#stretch.aheadFrames;
+    const loop = this.#loop;
+    const wrapped = loop !== null && frame >= loop.startFrame && frame < loop.endFrame && heard < loop.startFrame;
+    return Math.max(0, wrapped ? heard + loop.endFrame - loop.startFrame : heard);
+  }
+
   process(_: Float32Array[][], [output]: Float32Array[][]): boolean {
     if (!output || output[0]?.length !== QUANTUM_FRAMES) return true;
     const monitor = this.#monitor;
-    const frame = monitor.frame;
-    monitor.process(output);
+    const frame = this.#heardFrame;
+    this.#stretch.process(output, QUANTUM_FRAMES, this.#pull);
+    if (monitor.status === 'stopped' && this.#stretch.speed === 1) this.#stretch.reset();
     const changed = monitor.status !== this.#lastStatus;
     if (changed || (++this.#quanta % REPORT_QUANTA === 0 && monitor.status !== 'stopped')) {
       this.#lastStatus = monitor.status;
@@ -133,6 +168,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
         plays: this.#plays,
         exact: monitor.exact,
         awaited: monitor.awaited,
+        speed: this.#stretch.speed,
         leaving: monitor.leaving,
       };
       this.port.postMessage(report);

@@ -193,6 +193,7 @@ export class Player {
   /** The chain on the sum of all tracks. */
   readonly setWhole = (spec: ChainSpec): void => this.#tell({ type: 'whole', spec });
 
+  readonly setSpeed = (speed: number): void => this.#tell({ type: 'speed', speed });
   readonly setLane = (lane: Lane): void => this.#tell({ type: 'lane', lane });
 
   readonly setLaneGains = (gainsDb: Readonly<Record<Lane, number>>): void => this.#tell({ type: 'gains', gainsDb });

@@ -11,6 +11,7 @@ const NO_REPORT: MonitorReport = {
   meters: SILENT,
   plays: 0,
   awaited: 0,
+  speed: 1,
   exact: true,
   leaving: false,
 };
@@ -50,7 +51,7 @@ export class Playhead {
     if (!this.upToDate) return this.#awaitedFrame;
     if (this.#report.status !== 'playing') return this.#report.frame;
     const late = context.currentTime - (context.outputLatency || 0) - this.#report.contextSeconds;
-    return movedOn(this.#report.frame, late, sampleRateHz, loop);
+    return movedOn(this.#report.frame, late, sampleRateHz * this.#report.speed, loop);
   }
 
   /** A report has come; returns whether it is of what was asked for last. */

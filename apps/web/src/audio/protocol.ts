@@ -50,6 +50,8 @@ export type MonitorCommand =
   | { readonly type: 'memories'; readonly key: string; readonly spacingFrames: number; readonly held: MemoryNews['held'] }
   | { readonly type: 'lane'; readonly lane: Lane }
   | { readonly type: 'gains'; readonly gainsDb: Readonly<Record<Lane, number>> }
+  /** How fast it is played, pitch kept: 0.5 … 2. */
+  | { readonly type: 'speed'; readonly speed: number }
   | { readonly type: 'loop'; readonly loop: Span | null }
   | { readonly type: 'play'; readonly frame: number }
   | { readonly type: 'stop' }
@@ -69,6 +71,7 @@ export interface MonitorReport {
   readonly exact: boolean;
   /** How many of the other tracks are to be heard and still rendered. */
   readonly awaited: number;
+  readonly speed: number;
   /** It still sounds at the old place, for the few milliseconds of a fade. */
   readonly leaving: boolean;
 }

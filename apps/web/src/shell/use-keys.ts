@@ -22,6 +22,8 @@ export function useKeys(
     useKey: !byCode,
     delimiter: ' ',
     splitKey: '_',
+    // By itself ">" would part keys that follow each other.
+    sequenceSplitKey: '→',
     preventDefault,
     enableOnFormTags: ['slider', 'radio'],
     ignoreEventWhen: (event) =>

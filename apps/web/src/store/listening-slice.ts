@@ -29,6 +29,10 @@ export interface ListeningState {
   readonly together: boolean;
   /** The tracks that are heard instead of all of them; for the ear alone, a render has all that are not muted. */
   readonly solo: readonly string[];
+  /** How fast it is played, pitch kept. */
+  readonly speed: number;
+  /** Play begins so long before the playhead, when that is asked for; and an edge is heard so long before and after. */
+  readonly preRollSeconds: number;
   /** Edges go to the nearest change of sign, and to other edges. */
   readonly snapping: boolean;
   /** The version that is heard and seen instead of the present state; and the one that V goes to. */
@@ -59,6 +63,8 @@ const initialState: ListeningState = {
   chosenClip: null,
   copied: null,
   snapping: true,
+  speed: 1,
+  preRollSeconds: 2,
   together: false,
   solo: [],
   comparedProfile: null,

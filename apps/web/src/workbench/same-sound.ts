@@ -14,9 +14,10 @@ export function sameSound(a: ChainSpec, b: ChainSpec): boolean {
 export const treatedSpans = ({ clips }: TrackSound): TreatedSpan[] =>
   clips.flatMap(({ source, chain }) => (chain ? [{ source, chain }] : []));
 
+export const sameSpan = (a: Span, b: Span): boolean => a.startFrame === b.startFrame && a.endFrame === b.endFrame;
+
 /** A span that is measured, in words: overall, or the loop, or how much of them. */
-export function wordsOfSpan({ startFrame, endFrame }: Span, lengthFrames: number, mostFrames: number): string {
-  const whole = endFrame - startFrame === lengthFrames;
-  const part = endFrame - startFrame > mostFrames ? 'first minute' : '';
-  return whole ? part || 'overall' : part ? `${part} of the loop` : 'loop';
+export function wordsOfSpan(span: Span, whole: Span, mostFrames: number): string {
+  const part = span.endFrame - span.startFrame > mostFrames ? 'first minute' : '';
+  return sameSpan(span, whole) ? part || 'overall' : part ? `${part} of the loop` : 'loop';
 }

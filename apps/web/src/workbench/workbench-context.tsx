@@ -105,6 +105,10 @@ export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props)
     const made = new Workbench(JSON.parse(reel) as Reel, new Map(JSON.parse(allChannels) as [string, number][]), sampleRateHz, tellTrouble);
     window.euphonosWorkbench = made;
     made.setSessionFrames(sessionFrames(store.getState().session));
+    const { session, listening } = store.getState();
+    const first = shownTrack(session, listening.shownVersion);
+    // Its clips must be known before it goes on where the other was: a frame of the session is meant.
+    if (first) made.setTrack(first);
     if (place.current) goOnAt(made, place.current, tellTrouble);
     setWorkbench(made);
     return () => {
@@ -132,6 +136,8 @@ export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props)
     const mixes = together && !aside && !auditioned;
     workbench.mixing.set({ document, own: track, together: mixes, solo });
   }, [workbench, document, track, together, solo, aside, auditioned]);
+  const speed = useApp(({ listening }) => listening.speed);
+  useEffect(() => workbench?.player.setSpeed(speed), [workbench, speed]);
   useEffect(() => workbench?.setEqualLoudness(equalLoudness), [workbench, equalLoudness]);
 
   return workbench ? <Context.Provider value={workbench}>{children}</Context.Provider> : null;

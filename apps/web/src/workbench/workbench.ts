@@ -24,7 +24,7 @@ import { Details } from './details.js';
 import { laneGains, NO_GAINS } from './lane-gains.js';
 import { Mixing } from './mixing.js';
 import { Places } from './places.js';
-import { sameSound, treatedSpans, wordsOfSpan } from './same-sound.js';
+import { sameSound, sameSpan, treatedSpans, wordsOfSpan } from './same-sound.js';
 import { NoiseFollower } from './noise-follower.js';
 
 /** Pictures and figures are made anew this long after the last movement of a control. */
@@ -124,6 +124,11 @@ export class Workbench {
     return endOf(this.#sound.clips);
   }
 
+  /** From where it begins to where it ends: a track that begins later is silent before. */
+  get #whole(): Span {
+    return { startFrame: this.#sound.clips[0]!.startFrame, endFrame: this.lengthFrames };
+  }
+
   /** The time axis is that of the session: as long as its longest track. */
   setSessionFrames(frames: number): void {
     this.#sessionFrames = frames;
@@ -169,7 +174,7 @@ export class Workbench {
 
   /** What the figures are of, in words. */
   get figuresOf(): string {
-    return wordsOfSpan(this.#figuresSpan, this.lengthFrames, MOST_MEASURED_SECONDS * this.sampleRateHz);
+    return wordsOfSpan(this.#figuresSpan, this.#whole, MOST_MEASURED_SECONDS * this.sampleRateHz);
   }
 
   /** What is known of the noise now; null while nothing is. */
@@ -202,14 +207,13 @@ export class Workbench {
   }
 
   #setSound(sound: TrackSound): void {
-    const before = this.lengthFrames;
+    const before = this.#whole;
     this.#sound = sound;
     this.#soundChanged = true;
     this.passage.prepareFor(sound);
     this.player.setSound(sound, this.#heard(this.#spec!));
     this.view.setLength(Math.max(this.lengthFrames, this.#sessionFrames));
-    if (this.#figuresSpan.startFrame === 0 && this.#figuresSpan.endFrame === before)
-      this.#figuresSpan = { startFrame: 0, endFrame: this.lengthFrames };
+    if (sameSpan(this.#figuresSpan, before)) this.#figuresSpan = this.#whole;
     this.#notify();
   }
 
@@ -223,8 +227,8 @@ export class Workbench {
   /** What repeats, and what figures are of; a span that is only heard for once (`heard`) repeats in its place. */
   setLoop(loop: Span | null, heard: Span | null = null): void {
     this.player.setLoop(heard ?? loop);
-    const span = loop ?? { startFrame: 0, endFrame: this.lengthFrames };
-    if (span.startFrame === this.#figuresSpan.startFrame && span.endFrame === this.#figuresSpan.endFrame) return;
+    const span = loop ?? this.#whole;
+    if (sameSpan(span, this.#figuresSpan)) return;
     this.#figuresSpan = span;
     this.#figures = null;
     this.#details.clear();

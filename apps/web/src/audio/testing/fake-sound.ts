@@ -33,6 +33,7 @@ export class FakeNode {
         plays: this.told.filter(({ type }) => type === 'play' || type === 'source').length,
         exact: true,
         awaited: 0,
+        speed: 1,
         leaving: false,
         ...part,
       },

@@ -10,6 +10,7 @@ import { activeTrack } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { useFrameLoop } from '../../workbench/use-frame-loop.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
+import { ListeningWays } from './ways.js';
 import { Exactness } from './exactness.js';
 import { Meter } from './meter.js';
 
@@ -125,6 +126,7 @@ export function ListeningBar() {
         </span>
         <Switch label="Equal loudness" on={equalLoudness} onChange={(on) => dispatch(changed({ equalLoudness: on }))} />
       </label>
+      <ListeningWays />
       <Exactness />
       <Meter />
     </footer>

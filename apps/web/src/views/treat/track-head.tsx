@@ -4,6 +4,7 @@ import { Choice } from '../../components/choice.js';
 import { changed, waveZoomed } from '../../store/listening-slice.js';
 import { activeTrack, edited } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
+import { MarksButton } from './marks/marks-button.js';
 import { TracksDialog } from './tracks-dialog.js';
 import { useState } from 'react';
 
@@ -63,7 +64,7 @@ export function TrackHead() {
           ))}
         </select>
       )}
-      {channels > 1 && used.length === 1 && track.reel[0]!.channels.length > 1 && (
+      {channels > 1 && tracks === 1 && used.length === 1 && track.reel[0]!.channels.length > 1 && (
         <button
           type="button"
           className="press shrink-0 py-0! text-[12px]"
@@ -81,6 +82,7 @@ export function TrackHead() {
       >
         Tracks …
       </button>
+      <MarksButton />
       {tracksOpen && <TracksDialog onClose={() => setTracksOpen(false)} />}
       <div className="ml-auto flex shrink-0 items-baseline gap-4 text-[13px]">
         <span

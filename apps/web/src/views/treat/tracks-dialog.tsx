@@ -47,6 +47,8 @@ interface TrackLineProps {
 function TrackLine({ track, sampleRateHz, alone, children }: TrackLineProps) {
   const dispatch = useAppDispatch();
   const { id, clips } = track;
+  const tracks = useApp(({ session }) => session!.history!.present.tracks.length);
+  const channels = useApp(({ session }) => session!.recordings.find((one) => one.id === track.reel[0]!.recordingId)?.facts?.channels ?? 1);
   const startFrame = clips[0]!.startFrame;
   return (
     <li className="border-t border-line text-[13px]">
@@ -82,6 +84,16 @@ function TrackLine({ track, sampleRateHz, alone, children }: TrackLineProps) {
           />
           s to {formatTime(endOf(clips) / sampleRateHz, 1)}
         </label>
+        {tracks > 1 && channels > 1 && track.reel.length === 1 && track.reel[0]!.channels.length > 1 && (
+          <button
+            type="button"
+            className="press shrink-0 px-1.5! py-0!"
+            title="A track for every channel of its recording, each with a chain of its own"
+            onClick={() => dispatch(edited({ type: 'split-tracks', trackId: id, channels }))}
+          >
+            Split
+          </button>
+        )}
         <button
           type="button"
           aria-label={`Remove ${track.name}`}

@@ -5,6 +5,9 @@ import { WHOLE } from '@euphonos/engine';
 import { Choice } from '../../../components/choice.js';
 import { edited, shownTrack } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
+import { useKeys } from '../../../shell/use-keys.js';
+import { ChainsDialog } from '../../chains/chains-dialog.js';
+import { Linked } from '../../chains/linked.js';
 import { ClipSheet } from '../clips/clip-sheet.js';
 import { ChainOwnerProvider } from './chain-owner.js';
 import { AddTreatment } from './add-treatment.js';
@@ -23,6 +26,8 @@ export function ChainColumn() {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const chosen = useApp(({ listening }) => listening.chosenClip);
+  const [library, setLibrary] = useState(false);
+  useKeys('q', () => setLibrary(true));
   const [wished, setWished] = useState<'track' | 'clip' | 'whole'>('track');
   const document = useApp(({ session }) => session?.history?.present)!;
   const clip = track.clips.find(({ id }) => id === chosen) ?? null;
@@ -43,10 +48,20 @@ export function ChainColumn() {
       <div className="flex items-center justify-between px-4 pt-3 pb-2">
         <h2 className="m-0 text-[17px]">Chain</h2>
         <span className="flex items-center gap-1">
+          <button
+            type="button"
+            className="px-1 text-[12px] text-soft hover:text-ink"
+            title="Chains with names: keep this one, take another, compare (Q)"
+            onClick={() => setLibrary(true)}
+          >
+            chains
+          </button>
           <Versions />
           <DoneList />
         </span>
       </div>
+      {library && <ChainsDialog document={document} owner={owner} chain={{ treatments }} onClose={() => setLibrary(false)} />}
+      {track.chainLink !== null && shown === 'track' && <Linked track={track} document={document} />}
       {version && <VersionShown version={version} />}
       <div inert={version !== null} className={`min-h-0 grow overflow-y-auto px-4 ${version ? 'opacity-60' : ''}`}>
         <ClipSheet />

@@ -6,7 +6,6 @@ import { Provider } from 'react-redux';
 import { changed } from '../../../store/listening-slice.js';
 import { activeTrack, closed, edited, opened, shownTrack, undone } from '../../../store/session-slice.js';
 import { store } from '../../../store/store.js';
-import { TrackRow } from '../track-row.js';
 import { useShownVersion, Versions, VersionShown } from './versions.js';
 
 const facts = { lengthFrames: 480_000, sampleRateHz: 48_000, channels: 2 };
@@ -108,34 +107,4 @@ test('whatever is done or undone is done to the present settings, which are hear
   key('v');
   unmount();
   expect(store.getState().listening.shownVersion).toBeNull();
-});
-
-test('tracks: nothing for one; of several one is worked on, and each can hold its profile', () => {
-  show(<TrackRow />);
-  expect(screen.queryByRole('group', { name: 'Tracks' })).toBeNull();
-  act(() => void store.dispatch(edited({ type: 'split-tracks', trackId: 'track-1', channels: 2 })));
-  act(() => void store.dispatch(changed({ selection: { startFrame: 0, endFrame: 9 } })));
-  press(/^channel 2/);
-  expect(activeTrack(store.getState().session)!.reel[0]!.channels).toEqual([1]);
-  expect(store.getState().listening.selection).toBeNull();
-  press('Hold the noise profile of channel 2');
-  act(() => void store.dispatch(edited({ type: 'profile-tracks', span: { startFrame: 0, endFrame: 48_000 } })));
-  expect(screen.getByRole('button', { name: /^channel 1/ }).textContent).toContain('profiled');
-  expect(screen.getByRole('button', { name: /^channel 2/ }).textContent).toContain('no profile');
-});
-
-test('heard together, each track has a level and can be left out; by itself there is neither', () => {
-  show(<TrackRow />);
-  act(() => void store.dispatch(edited({ type: 'split-tracks', trackId: 'track-1', channels: 2 })));
-  expect(screen.queryByRole('spinbutton', { name: 'Level of channel 1' })).toBeNull();
-  fireEvent.click(screen.getByRole('radio', { name: 'all together' }));
-  fireEvent.change(screen.getByRole('spinbutton', { name: 'Level of channel 2' }), { target: { value: '-4.5' } });
-  press('Mute channel 1');
-  const { tracks } = store.getState().session!.history!.present;
-  expect(tracks.map(({ gainDb, muted }) => [gainDb, muted])).toEqual([
-    [0, true],
-    [-4.5, false],
-  ]);
-  fireEvent.click(screen.getByRole('radio', { name: 'this track' }));
-  expect(screen.queryByRole('button', { name: 'Mute channel 1' })).toBeNull();
 });

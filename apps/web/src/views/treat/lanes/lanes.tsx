@@ -13,9 +13,9 @@ import { LanePicture } from './lane-picture.js';
 import { useLaneKeys } from './use-lane-keys.js';
 import { useLanes } from './use-lanes.js';
 
-const LANE_PX = 30;
+const LANE_PX = 27;
 /** So many are seen without scrolling; all of them when asked, as far as the page holds them. */
-const SEEN = 4;
+const SEEN = 5;
 const SEEN_AT_MOST = 12;
 const HEAD_PX = 312;
 
@@ -130,6 +130,7 @@ const within = (line: HTMLElement, y: number): boolean => {
 function Shown({ lengthFrames }: { readonly lengthFrames: number }) {
   const { view, player } = useWorkbench();
   const playhead = useRef<HTMLElement>(null);
+  const marks = useApp(({ session }) => session!.history!.present.marks);
   useView(view);
   useFrameLoop(() => {
     if (playhead.current) playhead.current.style.left = `${((player.frame / lengthFrames) * 100).toFixed(3)}%`;
@@ -141,6 +142,9 @@ function Shown({ lengthFrames }: { readonly lengthFrames: number }) {
         className="absolute inset-y-0 min-w-[2px] border-x border-ink bg-ink/5"
         style={{ left: share(view.startFrame), width: share(Math.min(view.spanFrames, lengthFrames - view.startFrame)) }}
       />
+      {marks.map(({ id, startFrame }) => (
+        <i key={id} className="absolute inset-y-0 w-px bg-practice" style={{ left: share(startFrame) }} />
+      ))}
       <i ref={playhead} className="absolute inset-y-0 -ml-px w-[2px] bg-focus" />
     </div>
   );
