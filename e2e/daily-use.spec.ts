@@ -112,7 +112,7 @@ test('bad files are told in words, and a good one beside them comes in', async (
   await expect(page.getByRole('listitem').filter({ hasText: 'good beside' }).getByText('Noise floor')).toBeVisible();
 });
 
-test('a session is renamed and removed', async ({ page }) => {
+test('a session is renamed, deleted, brought back, and deleted for good', async ({ page }) => {
   await bringIn(page, address, writeWav('to be named.wav', sound), 10);
   await page.goto(address);
   const line = page.getByRole('listitem').filter({ hasText: 'to be named' });
@@ -122,9 +122,43 @@ test('a session is renamed and removed', async ({ page }) => {
   await page.keyboard.press('Enter');
   const renamed = page.getByRole('listitem').filter({ hasText: 'The miller’s “tale”' });
   await renamed.hover();
-  await renamed.getByRole('button', { name: /^Remove/ }).click();
-  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await renamed.getByRole('button', { name: /^Delete/ }).click();
   await expect(renamed).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(renamed).toHaveCount(1);
+  await renamed.getByRole('checkbox').check();
+  await page.getByRole('toolbar', { name: 'Chosen sessions' }).getByRole('button', { name: 'Delete' }).click();
+  await expect(renamed).toHaveCount(0);
+  await page.getByRole('radio', { name: 'Deleted' }).click();
+  await expect(renamed).toContainText('goes for good in');
+  await renamed.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Delete for good …' }).click();
+  await page.getByRole('button', { name: 'Delete for good', exact: true }).click();
+  await expect(renamed).toHaveCount(0);
+});
+
+test('sessions are gathered in a production, found by search, and put away with it', async ({ page }) => {
+  for (const name of ['weir one', 'weir two', 'quay']) await bringIn(page, address, writeWav(`${name}.wav`, sound), 10);
+  await page.goto(address);
+  const line = (name: string) => page.getByRole('listitem').filter({ has: page.getByRole('link', { name, exact: true }) });
+  await page.getByRole('searchbox', { name: 'Search sessions' }).fill('weir');
+  await expect(line('quay')).toHaveCount(0);
+  await line('weir one').getByRole('checkbox').check();
+  await line('weir two')
+    .getByRole('checkbox')
+    .click({ modifiers: ['Shift'] });
+  await page.getByRole('combobox', { name: 'Move to a production' }).selectOption('new');
+  await page.getByRole('textbox', { name: 'Its name' }).fill('River sounds');
+  await page.getByRole('button', { name: /^Make it, move 2 sessions/ }).click();
+  await expect(line('weir one')).toContainText('River sounds');
+  await page.getByRole('searchbox', { name: 'Search sessions' }).fill('river');
+  await expect(line('weir two')).toBeVisible();
+  await page.getByRole('button', { name: 'Productions …' }).click();
+  await page.getByRole('button', { name: 'Archive River sounds' }).click();
+  await page.keyboard.press('Escape');
+  await expect(line('weir one')).toHaveCount(0);
+  await page.getByRole('radio', { name: 'Archive' }).click();
+  await expect(line('weir one')).toBeVisible();
 });
 
 test('two windows on one session: the second is told and takes over, then the first is told; nothing is lost', async ({

@@ -186,7 +186,7 @@ test('an interview, split before anything is taken: each person has what their o
   await page.getByRole('button', { name: /^Take all/ }).click();
   await page.getByRole('button', { name: 'Split, and take it for each' }).click();
   await toTreat(page);
-  await expect(page.getByRole('group', { name: 'Tracks' }).getByText('channel 2')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Tracks' }).getByRole('button', { name: 'channel 2', exact: true })).toBeVisible();
   const [id] = /[0-9a-f-]{36}/.exec(page.url())!;
   await new Desk(page, 20).saved();
   interface Split {

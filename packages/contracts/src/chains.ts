@@ -1,4 +1,4 @@
-import { IsObject, IsOptional, IsString, Length } from 'class-validator';
+import { IsBoolean, IsObject, IsOptional, IsString, Length } from 'class-validator';
 import type { ChainFile } from '@euphonos/engine';
 
 export const MAX_CHAIN_NAME_LENGTH = 120;
@@ -27,11 +27,17 @@ export class ChangeChain {
   @IsOptional()
   @IsObject()
   file?: ChainFile;
+
+  /** Every recording that comes in gets it, in the place of the usual one; one chain at a time. */
+  @IsOptional()
+  @IsBoolean()
+  forNew?: boolean;
 }
 
 /** A chain that was kept under a name. */
 export interface ChainView {
   readonly id: string;
   readonly file: ChainFile;
+  readonly forNew: boolean;
   readonly updatedAt: string;
 }

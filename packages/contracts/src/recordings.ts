@@ -1,6 +1,23 @@
+import { IsNumber, IsUUID, Max, Min } from 'class-validator';
 import type { SoundFigures } from '@euphonos/dsp';
 import type { RecordingFacts as PlacedFacts } from '@euphonos/engine';
 import type { JobView } from './jobs.js';
+
+/** Clocks of recorders that work differ by less, parts per million. */
+export const MOST_DRIFT_PPM = 500;
+
+/** POST /api/recordings/:id/without-drift */
+export class TakeDriftOut {
+  /** The session that it joins: one that holds the recording. */
+  @IsUUID()
+  sessionId!: string;
+
+  /** So much longer it becomes. */
+  @IsNumber()
+  @Min(-MOST_DRIFT_PPM)
+  @Max(MOST_DRIFT_PPM)
+  ppm!: number;
+}
 
 /** What a recording is, once it has been read. */
 export interface RecordingFacts {
@@ -23,6 +40,8 @@ export interface RecordingView {
   readonly fileName: string;
   readonly sizeBytes: number;
   readonly job: JobView;
+  /** Made so many parts per million longer when it was read: the drift of its clock, taken out. */
+  readonly driftPpm: number;
   readonly facts: RecordingFacts | null;
 }
 

@@ -12,9 +12,12 @@ export {
   panGains,
   TRACK_GAIN_DB,
   WHOLE,
+  noisePlan,
   noiseSpans,
+  withSpans,
   SCHEMA_VERSION,
   type Mark,
+  type NoisePassageSpan,
   type NoiseSource,
   type SessionDocument,
   type Track,
@@ -56,7 +59,7 @@ export { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, requireTarget, targets, type D
 export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-sheet.js';
 export { AlignedRun, chainRun, comparedRun, type Sink } from './offline/chain-run.js';
 export { priceOf, type ChainPrice } from './offline/price.js';
-export { chainBeforeProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';
+export { chainBeforeProfile, placedProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';
 export type { MonitorSource } from './monitor/hearing.js';
 export { Monitor, type MonitorStatus } from './monitor/monitor.js';
 export type { BesideTrack } from './monitor/beside.js';

@@ -7,6 +7,8 @@ import { plainWav, readPlainWav } from './wav-reader.js';
 export interface DecodeOptions {
   /** Converts to this rate; left out, the file's own. */
   readonly sampleRateHz?: number;
+  /** Makes it so many parts per million longer: for a clock that ran slow. Left out, or 0: as it is. */
+  readonly driftPpm?: number;
   /** Which channels, counted from 0; left out, all of them. */
   readonly channels?: readonly number[];
   readonly signal?: AbortSignal | undefined;
@@ -19,6 +21,18 @@ export interface DecodeReport {
   brokenSamples: number;
   /** The decoder's complaints, the first few lines. */
   complaints: string;
+}
+
+const SOXR = 'resampler=soxr:precision=28';
+/** Rates are whole numbers to ffmpeg: a thousand times as high, one of them is 0.02 ppm. */
+const FINE = 1000;
+
+function filters(fileRateHz: number, { sampleRateHz = fileRateHz, driftPpm = 0 }: DecodeOptions): string[] {
+  const rate = sampleRateHz === fileRateHz ? [] : [`aresample=${sampleRateHz}:${SOXR}`];
+  const fine = sampleRateHz * FINE;
+  const drift =
+    driftPpm === 0 ? [] : [`asetrate=${fine}`, `aresample=${Math.round(fine * (1 + driftPpm * 1e-6))}:${SOXR}`, `asetrate=${sampleRateHz}`];
+  return rate.length + drift.length === 0 ? [] : ['-af', [...rate, ...drift].join(',')];
 }
 
 /**
@@ -36,7 +50,8 @@ export async function* decodeSound(
   const missing = chosen.find((channel) => channel >= facts.channels);
   if (missing !== undefined)
     throw new MediaError('channel-missing', `Channel ${missing + 1} was asked for; the file has ${facts.channels}.`);
-  const same = !options.sampleRateHz || options.sampleRateHz === facts.sampleRateHz;
+  const drifts = (options.driftPpm ?? 0) !== 0;
+  const same = !drifts && (!options.sampleRateHz || options.sampleRateHz === facts.sampleRateHz);
   const wav = facts.format === 'wav' && same ? await plainWav(path) : null;
   if (wav) {
     try {
@@ -48,10 +63,7 @@ export async function* decodeSound(
     if (report.frames === 0) throw nothingDecoded('');
     return;
   }
-  const resampling =
-    options.sampleRateHz && options.sampleRateHz !== facts.sampleRateHz
-      ? ['-af', `aresample=${options.sampleRateHz}:resampler=soxr:precision=28`]
-      : [];
+  const resampling = filters(facts.sampleRateHz, options);
   const child = spawn(
     'ffmpeg',
     ['-nostdin', '-v', 'error', ...inputOptions(path), '-map', '0:a:0', '-vn', ...resampling, '-f', 'f32le', '-c:a', 'pcm_f32le', 'pipe:1'],

@@ -13,6 +13,10 @@ export class ChainEntity {
   @Column('jsonb')
   file!: ChainFile;
 
+  /** Every recording that comes in gets it. */
+  @Column('boolean', { name: 'for_new', default: false })
+  forNew!: boolean;
+
   @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
   createdAt!: Date;
 

@@ -6,7 +6,12 @@ import { DataSource } from 'typeorm';
 import { notFound } from '../problems/app-problem.js';
 import { ChainEntity } from './chain.entity.js';
 
-const view = ({ id, file, updatedAt }: ChainEntity): ChainView => ({ id, file, updatedAt: updatedAt.toISOString() });
+const view = ({ id, file, forNew, updatedAt }: ChainEntity): ChainView => ({
+  id,
+  file,
+  forNew,
+  updatedAt: updatedAt.toISOString(),
+});
 
 /** Chains that were kept, of all sessions. */
 @Injectable()
@@ -27,14 +32,24 @@ export class ChainsService {
   async keep(given: unknown): Promise<ChainView> {
     const file = parseChainFile(given);
     const { manager } = this.dataSource;
-    return view(await manager.save(manager.create(ChainEntity, { id: randomUUID(), name: file.name, file, updatedAt: new Date() })));
+    return view(
+      await manager.save(manager.create(ChainEntity, { id: randomUUID(), name: file.name, file, forNew: false, updatedAt: new Date() })),
+    );
   }
 
-  async change(id: string, { name, note, file: given }: ChangeChain): Promise<ChainView> {
+  async change(id: string, { name, note, file: given, forNew }: ChangeChain): Promise<ChainView> {
     const known = await this.find(id);
     const settings = given ? parseChainFile(given) : known.file;
     const file = parseChainFile({ ...settings, name: name ?? known.file.name, note: note ?? known.file.note });
-    await this.dataSource.manager.update(ChainEntity, { id }, { name: file.name, file, updatedAt: new Date() });
+    await this.dataSource.transaction(async (manager) => {
+      // One at a time.
+      if (forNew) await manager.update(ChainEntity, { forNew: true }, { forNew: false });
+      await manager.update(
+        ChainEntity,
+        { id },
+        { name: file.name, file, updatedAt: new Date(), ...(forNew === undefined ? {} : { forNew }) },
+      );
+    });
     return view(await this.find(id));
   }
 

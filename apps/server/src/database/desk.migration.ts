@@ -31,10 +31,12 @@ export class Desk1764700000000 implements MigrationInterface {
         integrated_lufs = (report->'after'->>'integratedLufs')::double precision
       WHERE report IS NOT NULL;
       CREATE INDEX render_verdict ON render (session_id, finished_at DESC) WHERE passed IS NOT NULL;
+      ALTER TABLE recording ADD COLUMN drift_ppm double precision NOT NULL DEFAULT 0;
       CREATE TABLE kept_chain (
         id uuid PRIMARY KEY,
         name text NOT NULL,
         file jsonb NOT NULL,
+        for_new boolean NOT NULL DEFAULT false,
         created_at timestamptz NOT NULL DEFAULT now(),
         updated_at timestamptz NOT NULL DEFAULT now()
       );
@@ -50,6 +52,7 @@ export class Desk1764700000000 implements MigrationInterface {
   async down(runner: QueryRunner): Promise<void> {
     await runner.query(`
       DROP TABLE kept_chain;
+      ALTER TABLE recording DROP COLUMN drift_ppm;
       ALTER TABLE render DROP COLUMN integrated_lufs;
       ALTER TABLE render DROP COLUMN passed;
       ALTER TABLE render DROP COLUMN stem;

@@ -1,7 +1,9 @@
+import { randomUUID } from 'node:crypto';
 import { asPlaced } from '@euphonos/contracts';
-import { createDocument } from '@euphonos/engine';
+import { applyEdit, chainOfFile, createDocument, type SessionDocument } from '@euphonos/engine';
 import type { EntityManager } from 'typeorm';
 import type { JobEntity } from '../jobs/job.entity.js';
+import { ChainEntity } from '../chains/chain.entity.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { listed, SessionEntity } from '../sessions/session.entity.js';
 import { RecordingEntity } from './recording.entity.js';
@@ -37,9 +39,17 @@ export async function arrange(manager: EntityManager, sessionId: string, readAga
     }
     return jobs;
   }
-  const document = createDocument(read.map(asPlaced), session.placing, startFrames(read, sampleRateHz));
+  const document = await withUsualChain(manager, createDocument(read.map(asPlaced), session.placing, startFrames(read, sampleRateHz)));
   await manager.update(SessionEntity, { id: sessionId }, { document, ...listed(document), revision: 1, updatedAt: new Date() });
   return [];
+}
+
+/** With the chain that every recording gets that comes in, if there is one. */
+async function withUsualChain(manager: EntityManager, document: SessionDocument): Promise<SessionDocument> {
+  const usual = await manager.findOneBy(ChainEntity, { forNew: true });
+  if (!usual) return document;
+  const trackIds = document.tracks.map(({ id }) => id);
+  return applyEdit(document, { type: 'take-chain', name: usual.name, chain: chainOfFile(usual.file, randomUUID), trackIds });
 }
 
 /** Where recordings start that state when they were made: the earliest at the beginning. Those that do not state it begin there too. */

@@ -31,6 +31,10 @@ export class RecordingEntity {
   @Column('int', { name: 'rate_hz', nullable: true })
   rateHz!: number | null;
 
+  /** It is made so many parts per million longer when it is read: the drift of its clock, taken out. */
+  @Column('double precision', { name: 'drift_ppm', default: 0 })
+  driftPpm!: number;
+
   @Column('jsonb', { nullable: true })
   facts!: RecordingFacts | null;
 

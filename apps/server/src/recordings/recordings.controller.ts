@@ -1,6 +1,6 @@
-import { Controller, Get, Param, ParseEnumPipe, ParseIntPipe, ParseUUIDPipe, Post, Query, Req, Res } from '@nestjs/common';
+import { Body, Controller, Get, Param, ParseEnumPipe, ParseIntPipe, ParseUUIDPipe, Post, Query, Req, Res } from '@nestjs/common';
 import { ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
-import type { RecordingView } from '@euphonos/contracts';
+import { TakeDriftOut, type RecordingView } from '@euphonos/contracts';
 import type { Placing } from '@euphonos/engine';
 import type { Request, Response } from 'express';
 import type { RecordingBlobs } from './recording.entity.js';
@@ -30,6 +30,15 @@ export class RecordingsController {
     const length = request.headers['content-length'];
     const expected = length === undefined ? undefined : Number(length);
     return this.recordings.bringIn(String(name ?? 'recording'), request, expected, { sessionId, placing });
+  }
+
+  @Post(':id/without-drift')
+  @ApiOperation({ summary: 'The recording once more, with the drift of its clock taken out by resampling.' })
+  withoutDrift(
+    @Param('id', ParseUUIDPipe) id: string,
+    @Body() { sessionId, ppm }: TakeDriftOut,
+  ): Promise<{ sessionId: string; recordingId: string }> {
+    return this.recordings.withoutDrift(id, sessionId, ppm);
   }
 
   @Get(':id')

@@ -16,11 +16,12 @@ import { WorkPool } from '../workers/work-pool.js';
 import { arrange } from './arrange.js';
 import { RecordingEntity } from './recording.entity.js';
 
-export const recordingView = ({ id, fileName, sizeBytes, job, facts }: RecordingEntity): RecordingView => ({
+export const recordingView = ({ id, fileName, sizeBytes, job, facts, driftPpm }: RecordingEntity): RecordingView => ({
   id,
   fileName,
   sizeBytes,
   facts,
+  driftPpm,
   job: jobView(job),
 });
 
@@ -46,8 +47,11 @@ export class RecordingsService implements OnModuleInit {
     this.jobs.register('read', {
       run: async (job, control) => {
         const recording = await this.find(job.subjectId);
-        const { originalSha, rateHz } = recording;
-        return this.pool.read({ originalPath: this.store.path(originalSha), mediaFolder: this.config.mediaFolder, rateHz }, control);
+        const { originalSha, rateHz, driftPpm } = recording;
+        return this.pool.read(
+          { originalPath: this.store.path(originalSha), mediaFolder: this.config.mediaFolder, rateHz, driftPpm },
+          control,
+        );
       },
       store: async (manager, job, { facts, blobs }) => {
         await manager.update(RecordingEntity, { id: job.subjectId }, { facts, blobs });
@@ -105,6 +109,7 @@ export class RecordingsService implements OnModuleInit {
           sizeBytes,
           originalSha: sha,
           rateHz,
+          driftPpm: 0,
           facts: null,
           blobs: null,
           job: made,
@@ -124,6 +129,41 @@ export class RecordingsService implements OnModuleInit {
         );
       const place = held ? await manager.countBy(SessionRecordingEntity, { sessionId }) : 0;
       await manager.save(manager.create(SessionRecordingEntity, { sessionId, recordingId, place }));
+      return made;
+    });
+    await this.jobs.announce(job);
+    return { sessionId, recordingId };
+  }
+
+  /**
+   * The same recording once more, read with the drift of its clock taken out: `ppm` parts per million longer. It joins the session, where it
+   * can be put in the place of the other.
+   * @throws {AppProblem} `not-found` for a recording that the session does not hold, `not-ready`
+   */
+  async withoutDrift(id: string, sessionId: string, ppm: number): Promise<{ sessionId: string; recordingId: string }> {
+    const { manager } = this.dataSource;
+    const held = await manager.findOneBy(SessionRecordingEntity, { sessionId, recordingId: id });
+    if (!held) throw notFound('recording in this session');
+    const { fileName, sizeBytes, originalSha, facts, driftPpm } = held.recording;
+    if (!facts) throw new AppProblem(409, 'not-ready', 'The recording has not been read yet.');
+    const recordingId = randomUUID();
+    const job = await this.dataSource.transaction(async (inside) => {
+      const made = await this.jobs.create(inside, 'read', sessionId, recordingId);
+      await inside.save(
+        inside.create(RecordingEntity, {
+          id: recordingId,
+          fileName,
+          sizeBytes,
+          originalSha,
+          rateHz: facts.sampleRateHz,
+          driftPpm: driftPpm + ppm,
+          facts: null,
+          blobs: null,
+          job: made,
+        }),
+      );
+      const place = await inside.countBy(SessionRecordingEntity, { sessionId });
+      await inside.save(inside.create(SessionRecordingEntity, { sessionId, recordingId, place }));
       return made;
     });
     await this.jobs.announce(job);

@@ -160,6 +160,9 @@ test('chains are kept, renamed, changed, read back as a file, refused when they 
     status: 422,
     body: { code: 'treatment-unknown' },
   });
+  await server.json('PATCH', `chains/${kept.id}`, { forNew: true });
+  const next = await server.bringIn('night.wav', talk);
+  expect(next.document!.tracks[0]!.chain.treatments.map(({ kind }) => kind)).toEqual(['gate']);
   expect((await server.json('DELETE', `chains/${kept.id}`)).status).toBe(204);
   expect((await server.json('GET', `chains/${kept.id}/file`)).status).toBe(404);
 });
@@ -215,3 +218,38 @@ test('stems: a file for each track that is heard, all as long and as wide as the
     body: { code: 'all-muted' },
   });
 }, 90_000);
+
+test('a recording is read once more with its drift taken out, and can take the place of the other', async () => {
+  const session = await server.bringIn('drift.wav', bed);
+  const { recording } = session;
+  const ppm = 200;
+  const { recordingId } = (
+    await server.json<{ recordingId: string }>('POST', `recordings/${recording.id}/without-drift`, { sessionId: session.id, ppm })
+  ).body;
+  const view = await until(
+    () => server.json<SessionView>('GET', `sessions/${session.id}`).then(({ body }) => body),
+    ({ recordings }) => recordings.find(({ id }) => id === recordingId)?.facts !== null && recordings.length === 2,
+  );
+  const made = view.recordings.find(({ id }) => id === recordingId)!;
+  const length = Math.round(192_000 * (1 + ppm * 1e-6));
+  expect(Math.abs(made.facts!.lengthFrames - length)).toBeLessThanOrEqual(8);
+  expect(made.driftPpm).toBe(ppm);
+  // Its tone of 150 Hz is lower by as much: the phase of its last second tells to a tenth of that.
+  const samples = new Float32Array(await (await server.fetch(`recordings/${recordingId}/channels/0`)).arrayBuffer());
+  const crossings = samples.reduce(
+    (count, x, n) => (n > 0 && x >= 0 && samples[n - 1]! < 0 ? [...count, n - x / (x - samples[n - 1]!)] : count),
+    [] as number[],
+  );
+  const hz = ((crossings.length - 11) * 48_000) / (crossings[crossings.length - 6]! - crossings[5]!);
+  expect((150 / hz - 1) * 1e6).toBeCloseTo(ppm, -1);
+  const next = edit(view, {
+    type: 'take-drift-out',
+    trackId: 'track-1',
+    atFrame: 0,
+    recording: { id: recordingId, name: 'drift', lengthFrames: made.facts!.lengthFrames, sampleRateHz: 48_000, channels: 1 },
+  });
+  expect((await save(view, next)).status).toBe(200);
+  expect(await server.json('POST', `recordings/${recording.id}/without-drift`, { sessionId: session.id, ppm: 9000 })).toMatchObject({
+    status: 400,
+  });
+}, 60_000);

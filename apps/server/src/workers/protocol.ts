@@ -10,6 +10,8 @@ export interface ReadTask {
   readonly originalPath: string;
   /** The rate of the session that it joins; null: its own, or the nearest that a session can have. */
   readonly rateHz: number | null;
+  /** So many parts per million longer: its clock ran slow. */
+  readonly driftPpm: number;
   readonly mediaFolder: string;
   readonly port: MessagePort;
 }

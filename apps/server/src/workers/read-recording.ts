@@ -65,7 +65,7 @@ export async function readRecording(
   try {
     const writers = paths.map((path) => new RawWriter(path));
     const expectedFrames = (found.statedSeconds ?? 0) * sampleRateHz;
-    for await (const block of decodeSound(task.originalPath, found, { sampleRateHz, signal }, report)) {
+    for await (const block of decodeSound(task.originalPath, found, { sampleRateHz, driftPpm: task.driftPpm, signal }, report)) {
       measure.process(block.channels, block.frames);
       peaks.process(block.channels, block.frames);
       for (const [c, own] of channelPeaks.entries()) own.process([block.channels[c]!], block.frames);

@@ -5,7 +5,8 @@ import {
   checkSheet,
   Levels,
   mixChannels,
-  noiseSpans,
+  noisePlan,
+  placedProfile,
   placedChain,
   profilePassages,
   reelChannels,
@@ -29,7 +30,7 @@ async function profileOf(
 ): Promise<NoiseProfile | undefined> {
   const channels = reelChannels(track.reel);
   if (profile) return profileFromFile(profile, sampleRateHz, channels);
-  const spans = noiseSpans(track);
+  const spans = noisePlan(track);
   if (spans.length === 0) return undefined;
   await readyFor(track.chain);
   return profilePassages({ sampleRateHz, channels, kernels }, track.chain, spans, (start, end) =>
@@ -48,11 +49,12 @@ async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModu
   const { track, reel } = task;
   const { clips, gainDb, pan } = track;
   const recordingFrames = reelFrames(track.reel);
+  const profile = await profileOf(task, sampleRateHz, kernels);
   const arrangement = { clips, recordingFrames, sampleRateHz, tone: await toneOf(task, sampleRateHz), kernels };
   return {
     source: readArrangedFiles(reel, arrangement),
     frames: arrangedFrames(arrangement),
-    context: { sampleRateHz, channels: reelChannels(track.reel), kernels, noiseProfile: await profileOf(task, sampleRateHz, kernels) },
+    context: { sampleRateHz, channels: reelChannels(track.reel), kernels, noiseProfile: profile && placedProfile(profile, clips) },
     chain: placedChain(track.chain, clips, sampleRateHz),
     levels: Levels.of(clips, recordingFrames, sampleRateHz),
     gainDb,

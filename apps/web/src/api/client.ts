@@ -74,6 +74,10 @@ export function bringIn(
   });
 }
 
+/** The recording once more, so many parts per million longer; it joins the session when it has been read. */
+export const takeDriftOut = (recordingId: string, sessionId: string, ppm: number): Promise<{ recordingId: string }> =>
+  request('POST', `recordings/${recordingId}/without-drift`, { sessionId, ppm });
+
 /** Bytes of a recording: a range of its samples, peaks or spectrogram. */
 export async function fetchBytes(path: string, fromByte: number, toByte: number, signal?: AbortSignal): Promise<ArrayBuffer> {
   const response = await fetch(`/api/recordings/${path}`, {

@@ -17,7 +17,9 @@ import {
   measureEffects,
   placedChain,
   priceOf,
+  placedProfile,
   profilePassages,
+  type NoisePassageSpan,
   type ChainPrice,
   type Lane,
   type Span,
@@ -61,6 +63,7 @@ export class FiguresComputer {
   #spec: ChainSpec = { treatments: [] };
   #placed: ChainSpec = { treatments: [] };
   #profile: NoiseProfile | undefined;
+  #placedProfile: NoiseProfile | undefined;
 
   constructor(
     private readonly source: SampleSource & { readonly sampleRateHz: number },
@@ -80,7 +83,7 @@ export class FiguresComputer {
       sampleRateHz: this.source.sampleRateHz,
       channels: this.source.channelCount,
       kernels: this.kernels,
-      noiseProfile: this.#profile,
+      noiseProfile: this.#placedProfile,
     };
   }
 
@@ -88,6 +91,7 @@ export class FiguresComputer {
   setChain(spec: ChainSpec, profile: NoiseProfile | undefined): void {
     this.#spec = spec;
     this.#profile = profile;
+    this.#placedProfile = profile && placedProfile(profile, this.#reader.clips);
     this.#placed = placedChain(spec, this.#reader.clips, this.source.sampleRateHz);
   }
 
@@ -103,7 +107,7 @@ export class FiguresComputer {
   }
 
   /** The noise of passages of the recording as it comes to the noise reduction of a chain. */
-  profile(spans: readonly Span[], spec: ChainSpec): Promise<NoiseProfile> {
+  profile(spans: readonly NoisePassageSpan[], spec: ChainSpec): Promise<NoiseProfile> {
     return profilePassages(this.#context, spec, spans, (start, end) =>
       this.#recording.read(start, Math.min(end, this.source.lengthFrames)),
     );

@@ -1,5 +1,5 @@
 import type { ChainSpec, FrequencyAxis, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
-import type { ChainPrice, Lane, Span } from '@euphonos/engine';
+import type { ChainPrice, Lane, NoisePassageSpan, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
 import type { TrackSound } from '../audio/arranged.js';
@@ -72,7 +72,7 @@ export class Passage {
     return this.#figures.judge(span, floorDbfs);
   }
 
-  async profile(spans: readonly Span[], spec: ChainSpec): Promise<NoiseProfile> {
+  async profile(spans: readonly NoisePassageSpan[], spec: ChainSpec): Promise<NoiseProfile> {
     await this.#ready;
     return this.#figures.profile(spans, spec);
   }

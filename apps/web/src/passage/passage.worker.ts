@@ -1,5 +1,5 @@
 import type { ChainSpec, FrequencyAxis, KernelModule, NoiseProfile } from '@euphonos/dsp';
-import type { Lane, Span } from '@euphonos/engine';
+import type { Lane, NoisePassageSpan, Span } from '@euphonos/engine';
 import { readyFor } from '@euphonos/second-opinion';
 import { expose, transfer } from 'comlink';
 import type { SampleSource } from '../audio/samples.js';
@@ -36,7 +36,7 @@ const api = {
     prepared!.setSound(sound);
   },
   judge: (span: Span, floorDbfs: number | null) => figures!.judge(span, floorDbfs),
-  async profile(spans: readonly Span[], spec: ChainSpec) {
+  async profile(spans: readonly NoisePassageSpan[], spec: ChainSpec) {
     await readyFor(spec);
     return figures!.profile(spans, spec);
   },

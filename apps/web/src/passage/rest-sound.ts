@@ -1,5 +1,5 @@
 import type { ChainSpec, KernelModule, NoiseProfile } from '@euphonos/dsp';
-import { CHUNK_FRAMES, Levels, placedChain, profilePassages, type Span } from '@euphonos/engine';
+import { CHUNK_FRAMES, Levels, placedChain, placedProfile, profilePassages, type NoisePassageSpan } from '@euphonos/engine';
 import type { TrackSound } from '../audio/arranged.js';
 import { RecordingReader, type SampleSource } from '../audio/samples.js';
 import { PreparedSound } from './prepared-sound.js';
@@ -13,7 +13,7 @@ export interface RestTrack {
   readonly sound: TrackSound;
   readonly chain: ChainSpec;
   /** The profile of its noise: a kept one, or the passages of the recording that it is taken from; null for none. */
-  readonly noise: NoiseProfile | readonly Span[] | null;
+  readonly noise: NoiseProfile | readonly NoisePassageSpan[] | null;
 }
 
 interface Part {
@@ -52,13 +52,14 @@ export class RestSound {
     };
   }
 
-  async #profileOf({ noise, source, chain }: RestTrack): Promise<NoiseProfile | undefined> {
+  async #profileOf({ noise, source, chain, sound }: RestTrack): Promise<NoiseProfile | undefined> {
     if (noise === null || !Array.isArray(noise)) return (noise as NoiseProfile | null) ?? undefined;
     const reader = new RecordingReader(source);
     const context = { sampleRateHz: source.sampleRateHz, channels: source.channelCount, kernels: this.kernels };
-    return profilePassages(context, chain, noise as readonly Span[], (start, end) =>
+    const profile = await profilePassages(context, chain, noise as readonly NoisePassageSpan[], (start, end) =>
       reader.read(start, Math.min(end, source.lengthFrames)),
     );
+    return placedProfile(profile, sound.clips);
   }
 
   /** Chunk `index` of a track, with its own channels. */

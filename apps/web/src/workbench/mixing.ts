@@ -1,5 +1,5 @@
 import { dbToGain, profileFromFile, type ChainSpec } from '@euphonos/dsp';
-import { endOf, mixChannels, mixedTracks, noiseSpans, panGains, reelChannels, type SessionDocument, type Track } from '@euphonos/engine';
+import { endOf, mixChannels, mixedTracks, noisePlan, panGains, reelChannels, type SessionDocument, type Track } from '@euphonos/engine';
 import { getProfileFile } from '../api/client.js';
 import { soundOf } from '../audio/arranged.js';
 import type { Player } from '../audio/player.js';
@@ -83,7 +83,7 @@ export class Mixing {
     const { id, reel, chain, noise } = track;
     const kept =
       noise?.kind === 'kept' ? profileFromFile(await getProfileFile(noise.profileId), this.sampleRateHz, reelChannels(reel)) : null;
-    const spans = noiseSpans(track);
+    const spans = noisePlan(track);
     return {
       id,
       key,

@@ -1,12 +1,12 @@
 import { parametersOf, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
-import { chainBeforeProfile, type NoiseSource, type Span } from '@euphonos/engine';
+import { chainBeforeProfile, type NoisePassageSpan, type NoiseSource } from '@euphonos/engine';
 
 /** A control moved before the noise reduction counts when it has rested for so long. */
 const REST_MS = 220;
 
 interface Asked {
   /** Takes the profile of passages as they come to the noise reduction of a chain. */
-  readonly profile: (spans: readonly Span[], spec: ChainSpec) => Promise<NoiseProfile>;
+  readonly profile: (spans: readonly NoisePassageSpan[], spec: ChainSpec) => Promise<NoiseProfile>;
   /** Reads a profile that was kept. */
   readonly kept: (profileId: string) => Promise<NoiseProfile>;
   readonly take: (profile: NoiseProfile | null) => void;
@@ -25,8 +25,13 @@ export class NoiseFollower {
 
   constructor(private readonly asked: Asked) {}
 
-  follow(noise: NoiseSource | null, spec: ChainSpec): void {
-    const source = noise && JSON.stringify(noise.kind === 'kept' ? noise.profileId : noise.spans);
+  /** `plan` is what the profile of passages is taken from, and where it counts. */
+  follow(
+    noise: NoiseSource | null,
+    spec: ChainSpec,
+    plan: readonly NoisePassageSpan[] = noise?.kind === 'passages' ? noise.spans : [],
+  ): void {
+    const source = noise && JSON.stringify(noise.kind === 'kept' ? noise.profileId : plan);
     // A kept profile was taken through what stood before it then.
     const through =
       noise?.kind === 'passages'
@@ -39,7 +44,7 @@ export class NoiseFollower {
     clearTimeout(this.#rest);
     if (!noise) return this.asked.take(null);
     const ask = (): void => {
-      (noise.kind === 'kept' ? this.asked.kept(noise.profileId) : this.asked.profile(noise.spans, spec)).then(
+      (noise.kind === 'kept' ? this.asked.kept(noise.profileId) : this.asked.profile(plan, spec)).then(
         (profile) => {
           if (this.#wanted === wanted) this.asked.take(profile);
         },

@@ -3,7 +3,9 @@ import {
   aloneChain,
   endOf,
   narrowBandChain,
+  noisePlan,
   placedChain,
+  placedProfile,
   type ChainPrice,
   type Track,
   type Lane,
@@ -203,7 +205,7 @@ export class Workbench {
     if (moved) this.#setSound({ clips, roomTone });
     if (changed) this.player.setChain(this.#heard(chain));
     if (changed || moved) this.#settle(changed || treats);
-    this.#noise.follow(noise, chain);
+    this.#noise.follow(noise, chain, noisePlan(track));
   }
 
   #setSound(sound: TrackSound): void {
@@ -212,14 +214,20 @@ export class Workbench {
     this.#soundChanged = true;
     this.passage.prepareFor(sound);
     this.player.setSound(sound, this.#heard(this.#spec!));
+    if (this.#profile?.places) this.player.setProfile(this.#placedProfile, this.#heard(this.#spec!));
     this.view.setLength(Math.max(this.lengthFrames, this.#sessionFrames));
     if (sameSpan(this.#figuresSpan, before)) this.#figuresSpan = this.#whole;
     this.#notify();
   }
 
+  /** The profile with its places where the clips stand. */
+  get #placedProfile(): NoiseProfile | null {
+    return this.#profile && placedProfile(this.#profile, this.#sound.clips);
+  }
+
   #takeProfile(profile: NoiseProfile | null): void {
     this.#profile = profile;
-    this.player.setProfile(profile, this.#heard(this.#spec!));
+    this.player.setProfile(this.#placedProfile, this.#heard(this.#spec!));
     this.#settle();
     this.#notify();
   }

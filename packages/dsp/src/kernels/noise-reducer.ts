@@ -136,6 +136,13 @@ export class NoiseReducer {
     loadSpeechModel(kernel, module);
   }
 
+  /** Another noise is known from now on, as it stands: nothing of how the one before was followed. */
+  knowAnew(): void {
+    const [noise, regions] = this.#learnt as [Float32Array, Float32Array];
+    noise.set(this.profilePower);
+    regions.fill(1);
+  }
+
   /** What is remembered for long, as the mode needs it. */
   remember(memory: Memory, mode: number): void {
     memory.floats(this.#speechState);

@@ -12,4 +12,13 @@ export interface NoiseProfile {
   readonly frameSize: number;
   readonly frameCount: number;
   readonly channels: readonly ChannelNoise[];
+  /** Where another noise is known: in their order, none over another. Elsewhere it is that of `channels`. */
+  readonly places?: readonly NoisePlace[];
+}
+
+/** A stretch with a noise of its own, in frames of what is treated. */
+export interface NoisePlace {
+  readonly startFrame: number;
+  readonly endFrame: number;
+  readonly channels: readonly ChannelNoise[];
 }

@@ -63,6 +63,7 @@ const nameOf = ({ tracks }: SessionDocument, edit: TracksEdit): string =>
 function describeNoise(noise: NoiseSource | null): string {
   if (!noise) return 'Drop noise profile';
   if (noise.kind === 'kept') return `Noise profile: ${noise.name}`;
+  if (noise.each) return 'Noise of each recording by itself';
   return noise.spans.length === 1 ? 'Take noise profile' : `Noise profile of ${noise.spans.length} passages`;
 }
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { defaultTreatment, parseChain } from '@euphonos/dsp';
 import { endOf } from '../arrangement/places.js';
-import { codeOf, fresh, LENGTH, of, trackOf } from '../testing/documents.js';
+import { codeOf, LENGTH, of, trackOf } from '../testing/documents.js';
 import { createDocument } from './create.js';
 import { describeEdit } from './describe.js';
 import { mixChannels, panGains, type SessionDocument } from './document.js';

@@ -1,7 +1,7 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import type { DeliveryTarget } from '../delivery/targets.js';
 import type { Clip } from './clip.js';
-import { reelChannels, type Reel } from './reel.js';
+import { partAt, partEnd, reelChannels, type Reel } from './reel.js';
 import type { Span } from './span.js';
 
 /** Schema of the stored document. Raise it with every change that older code cannot read. */
@@ -12,11 +12,18 @@ export const SCHEMA_VERSION = 5;
  * that was kept, with the name that it had then.
  */
 export type NoiseSource =
-  | { readonly kind: 'passages'; readonly spans: readonly Span[] }
+  | {
+      readonly kind: 'passages';
+      readonly spans: readonly Span[];
+      /** Each recording on the reel has the noise of the passages that lie in it; one without any has that of all of them. */
+      readonly each?: true;
+    }
   | { readonly kind: 'kept'; readonly profileId: string; readonly name: string };
 
 /** Most passages that feed one profile. */
 export const MOST_PASSAGES = 8;
+/** The same where each recording has its own. */
+export const MOST_PASSAGES_EACH = 400;
 
 /** Most tracks of a session. */
 export const MOST_TRACKS = 32;
@@ -103,6 +110,23 @@ export const PAN = { min: -1, max: 1 } as const;
 
 /** The tracks that are heard and rendered together. */
 export const mixedTracks = ({ tracks }: Pick<SessionDocument, 'tracks'>): readonly Track[] => tracks.filter(({ muted }) => !muted);
+
+/** A passage of the noise, and the recording whose own noise it is, where each has its own. */
+export type NoisePassageSpan = Span & { readonly within?: Span };
+
+/** What a profile is taken from, and where it counts. */
+export function noisePlan({ noise, reel }: Pick<Track, 'noise' | 'reel'>): readonly NoisePassageSpan[] {
+  if (noise?.kind !== 'passages') return [];
+  if (!noise.each) return noise.spans;
+  return noise.spans.map((span) => {
+    const part = partAt(reel, span.startFrame);
+    return { ...span, within: { startFrame: part.startFrame, endFrame: partEnd(part) } };
+  });
+}
+
+/** Other passages for the same track: where each recording had its own noise it still has. null without any. */
+export const withSpans = (noise: NoiseSource | null, spans: readonly Span[]): NoiseSource | null =>
+  spans.length === 0 ? null : { kind: 'passages', spans, ...(noise?.kind === 'passages' && noise.each ? { each: true } : {}) };
 
 /** The passages that a profile is taken from; none when it was kept before, or there is none. */
 export const noiseSpans = ({ noise }: Pick<Track, 'noise'>): readonly Span[] => (noise?.kind === 'passages' ? noise.spans : []);

@@ -1,5 +1,5 @@
 import { EngineError } from '../errors.js';
-import { MOST_PASSAGES, type NoiseSource, type SessionDocument, type Track } from './document.js';
+import { MOST_PASSAGES, MOST_PASSAGES_EACH, type NoiseSource, type SessionDocument, type Track } from './document.js';
 import { liesInPart, partAt } from './reel.js';
 import type { Span } from './span.js';
 import { requireSpan } from './spans.js';
@@ -15,13 +15,14 @@ export function requireNoise(track: Track, noise: NoiseSource | null): NoiseSour
       spans[spans.length - 1] = { startFrame: last.startFrame, endFrame: Math.max(last.endFrame, span.endFrame) };
     else spans.push(span);
   }
-  if (spans.length > MOST_PASSAGES)
+  const most = noise.each ? MOST_PASSAGES_EACH : MOST_PASSAGES;
+  if (spans.length > most)
     throw new EngineError(
       'passages-many',
-      `A noise profile is taken from up to ${MOST_PASSAGES} passages; this would be ${spans.length}. Drop one first.`,
-      { most: MOST_PASSAGES },
+      `A noise profile is taken from up to ${most} passages; this would be ${spans.length}. Drop one first.`,
+      { most },
     );
-  return spans.length === 0 ? null : { kind: 'passages', spans };
+  return spans.length === 0 ? null : { kind: 'passages', spans, ...(noise.each ? { each: true } : {}) };
 }
 
 /**

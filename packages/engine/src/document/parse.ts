@@ -7,6 +7,7 @@ import { fail, frame, list, number, object, span, text, type Json } from './json
 import { parseClips } from './parse-clips.js';
 import {
   MOST_PASSAGES,
+  MOST_PASSAGES_EACH,
   MOST_VERSIONS,
   PAN,
   SCHEMA_VERSION,
@@ -35,11 +36,14 @@ function noise(track: Json, where: string, within: (value: unknown, name: string
     };
   if (json['kind'] !== 'passages') fail(`${where}.noise.kind`, 'must be "passages" or "kept"');
   const spans = list(json['spans'], `${where}.noise.spans`).map((item, i) => within(item, `noise.spans[${i}]`));
+  const each = json['each'] === true;
   const good =
     spans.length >= 1 &&
-    spans.length <= MOST_PASSAGES &&
+    spans.length <= (each ? MOST_PASSAGES_EACH : MOST_PASSAGES) &&
     spans.every(({ startFrame }, i) => i === 0 || startFrame > spans[i - 1]!.endFrame);
-  return good ? { kind: 'passages', spans } : fail(`${where}.noise.spans`, `must be 1 to ${MOST_PASSAGES} passages that follow each other`);
+  return good
+    ? { kind: 'passages', spans, ...(each ? { each } : {}) }
+    : fail(`${where}.noise.spans`, `must be 1 to ${MOST_PASSAGES} passages that follow each other`);
 }
 
 function track(value: unknown, where: string, schema: number): Track {

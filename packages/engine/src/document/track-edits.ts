@@ -1,5 +1,6 @@
 import { EngineError } from '../errors.js';
 import { withoutTrack } from './chain-edits.js';
+import { withoutDrift } from './drift.js';
 import { moveToTrack } from './clips-to-track.js';
 import { addRecording, newTrack, startingChain } from './create.js';
 import { MOST_TRACKS, PAN, TRACK_GAIN_DB, type SessionDocument, type Track } from './document.js';
@@ -20,6 +21,8 @@ export type TracksEdit =
   | { readonly type: 'add-recording'; readonly trackId: string; readonly recording: RecordingFacts; readonly startFrame?: number }
   /** Another recording of the same length in the place of the one that lies at a frame of the reel: all edits stay. */
   | { readonly type: 'exchange-recording'; readonly trackId: string; readonly atFrame: number; readonly recording: RecordingFacts }
+  /** The same recording with the drift of its clock taken out, in the place of the one that lies at a frame of the reel. */
+  | { readonly type: 'take-drift-out'; readonly trackId: string; readonly atFrame: number; readonly recording: RecordingFacts }
   | { readonly type: 'remove-track'; readonly trackId: string }
   /** Clips go to another track, at the same time; one that nothing is left of goes with them. */
   | { readonly type: 'move-to-track'; readonly trackId: string; readonly clipIds: readonly string[]; readonly toTrackId: string }
@@ -42,6 +45,7 @@ const kinds: ReadonlySet<string> = new Set<TracksEdit['type']>([
   'add-track',
   'add-recording',
   'exchange-recording',
+  'take-drift-out',
   'remove-track',
   'move-to-track',
   'order-tracks',
@@ -67,6 +71,8 @@ export function editTracks(document: SessionDocument, edit: TracksEdit, track: T
       return replaced(addRecording(track!, requireRate(document, edit.recording), edit.startFrame));
     case 'exchange-recording':
       return replaced(exchanged(track!, edit.atFrame, requireRate(document, edit.recording)));
+    case 'take-drift-out':
+      return replaced(withoutDrift(track!, edit.atFrame, requireRate(document, edit.recording)));
     case 'remove-track':
       if (document.tracks.length === 1) throw new EngineError('tracks-one', 'The last track of a session stays.');
       return { ...document, tracks: withoutTrack(document.tracks, track!) };
@@ -170,6 +176,8 @@ export function describeTracksEdit(edit: TracksEdit, name: string): string {
       return `${edit.recording.name} onto ${name}`;
     case 'exchange-recording':
       return `${edit.recording.name} in place of another`;
+    case 'take-drift-out':
+      return `Take the drift out of ${edit.recording.name}`;
     case 'remove-track':
       return `Remove ${name}`;
     case 'move-to-track':

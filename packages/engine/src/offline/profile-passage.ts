@@ -7,6 +7,10 @@ import {
   type PlanarBlock,
   type ProcessorContext,
 } from '@euphonos/dsp';
+import { inPlace } from '../arrangement/placed-chain.js';
+import { Placer } from '../arrangement/places.js';
+import type { Clip } from '../document/clip.js';
+import type { NoisePassageSpan } from '../document/document.js';
 import { spanFrames, type Span } from '../document/span.js';
 import { EngineError } from '../errors.js';
 import { runThrough } from './run-through.js';
@@ -28,19 +32,38 @@ export function chainBeforeProfile({ treatments }: ChainSpec): ChainSpec {
 
 /**
  * The noise of passages as it comes to the treatment that weighs by it: through everything that stands before. A
- * profile of the recording itself would be wrong as soon as something before it changes a level.
+ * profile of the recording itself would be wrong as soon as something before it changes a level. Passages that are the noise of one
+ * recording alone make a place of the profile, all of them together what counts elsewhere.
  * @throws {DspError} `noise-too-short` for a passage of less than 0.3 s; {EngineError} `span-outside` beyond the recording.
  */
 export async function profilePassages(
   context: ProcessorContext,
   spec: ChainSpec,
-  passages: readonly Span[],
+  passages: readonly NoisePassageSpan[],
   read: ReadFrames,
 ): Promise<NoiseProfile> {
   const before = chainBeforeProfile(spec);
   const profiles: NoiseProfile[] = [];
   for (const passage of passages) profiles.push(await profileOne(context, before, passage, read));
-  return joinProfiles(profiles);
+  const all = joinProfiles(profiles);
+  const starts = [...new Set(passages.flatMap(({ within }) => within?.startFrame ?? []))].sort((a, b) => a - b);
+  if (starts.length === 0) return all;
+  const places = starts.map((startFrame) => {
+    const own = profiles.filter((_, i) => passages[i]!.within?.startFrame === startFrame);
+    const { endFrame } = passages.find(({ within }) => within?.startFrame === startFrame)!.within!;
+    return { startFrame, endFrame, channels: joinProfiles(own).channels };
+  });
+  return { ...all, places };
+}
+
+/** A profile with places in the recordings, for the sound of clips: with where these sound. */
+export function placedProfile(profile: NoiseProfile, clips: readonly Clip[]): NoiseProfile {
+  if (!profile.places || inPlace(clips)) return profile;
+  const placer = new Placer(clips);
+  const places = profile.places
+    .flatMap(({ channels, ...span }) => placer.placesOf(span).map((place) => ({ ...place, channels })))
+    .sort((a, b) => a.startFrame - b.startFrame);
+  return { ...profile, places };
 }
 
 async function profileOne(context: ProcessorContext, before: ChainSpec, passage: Span, read: ReadFrames): Promise<NoiseProfile> {

@@ -13,6 +13,8 @@ interface Props {
   readonly kept?: {
     readonly id: string;
     readonly onRename: (name: string) => void;
+    readonly forNew: boolean;
+    readonly onForNew: () => void;
     readonly onReplace: () => void;
     readonly onRemove: () => void;
   };
@@ -81,6 +83,12 @@ export function ChainLine({ file, compared, onTake, onCompare, kept, children }:
         {note && <span className="text-ink">{note} </span>}
         {setMinus(made.join(' · '))}
       </p>
+      {kept && (
+        <label className="flex items-center gap-1 px-1 text-[12px] text-soft">
+          <input type="checkbox" className="accent-(--ink)" checked={kept.forNew} onChange={kept.onForNew} /> for every recording that comes
+          in
+        </label>
+      )}
       {children}
     </li>
   );

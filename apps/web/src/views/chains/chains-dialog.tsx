@@ -23,7 +23,7 @@ interface Props {
 /** Chains as things with names: to start from, kept, compared, taken onto what is at work or onto many tracks at once. */
 export function ChainsDialog({ document, owner, chain, onClose }: Props) {
   const dispatch = useAppDispatch();
-  const { kept, keep, rename, replace, remove, read } = useChains(true);
+  const { kept, keep, rename, replace, useForNew: forNew, remove, read } = useChains(true);
   const [targets, setTargets] = useState<Targets>({ trackIds: new Set([owner.trackId]), linked: false });
   const [compared, setCompared] = useState<string | null>(null);
   const [name, setName] = useState('');
@@ -91,13 +91,15 @@ export function ChainsDialog({ document, owner, chain, onClose }: Props) {
         <>
           <h3 className="m-0 font-serif text-[15px]">Kept</h3>
           <ul aria-label="Kept chains" className="m-0 mb-3 list-none p-0">
-            {kept.map(({ id, file }) => (
+            {kept.map(({ id, file, forNew: always }) => (
               <ChainLine
                 key={id}
                 {...lineOf(file, id)}
                 kept={{
                   id,
                   onRename: (next) => void rename(id, next),
+                  forNew: always,
+                  onForNew: () => void forNew(id, !always),
                   onReplace: () => void replace(id, chainToFile(chain, file.name, file.note)),
                   onRemove: () => void remove(id),
                 }}

@@ -22,6 +22,8 @@ export function useChains(open: boolean) {
     rename: (id: string, name: string) => then(changeChain(id, { name })),
     /** Other settings under the same name. */
     replace: (id: string, file: ChainFile) => then(changeChain(id, { file })),
+    /** Every recording that comes in gets it, or none does. */
+    useForNew: (id: string, forNew: boolean) => then(changeChain(id, { forNew })),
     remove: (id: string) => then(removeChain(id)),
     /** Keeps the chain of a file of the user. */
     read: (file: File) =>

@@ -3,6 +3,7 @@ import { format } from 'date-fns';
 import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { Notice } from '../../components/notice.js';
+import { Stems } from './stems.js';
 import { CheckSheet } from './check-sheet.js';
 
 interface Props {
@@ -23,7 +24,11 @@ export function Deliveries({ renders, onCancel }: Props) {
     );
   return (
     <>
-      <Delivery key={shown.id} render={shown} onCancel={onCancel} />
+      {shown.stem ? (
+        <Stems stems={renders.filter(({ stem, revision }) => stem && revision === shown.revision)} onCancel={onCancel} />
+      ) : (
+        <Delivery key={shown.id} render={shown} onCancel={onCancel} />
+      )}
       {renders.length > 1 && (
         <section aria-label="Earlier deliveries" className="mt-4">
           <h2 className="m-0 mb-1 text-[16px]">All deliveries</h2>
@@ -36,7 +41,7 @@ export function Deliveries({ renders, onCancel }: Props) {
                   className={`flex w-full gap-4 border-t border-line py-1 text-left hover:bg-faint ${render === shown ? 'font-semibold' : ''}`}
                 >
                   <span className="w-[110px] shrink-0">{format(render.createdAt, 'd MMM HH:mm')}</span>
-                  <span className="grow truncate">{render.target.name}</span>
+                  <span className="grow truncate">{render.stem ? `stem · ${render.fileName}` : render.target.name}</span>
                   <span className="text-soft">revision {render.revision}</span>
                   <span className="w-[90px] shrink-0 text-right">{verdict(render)}</span>
                 </button>
@@ -49,7 +54,8 @@ export function Deliveries({ renders, onCancel }: Props) {
   );
 }
 
-function verdict({ job, report }: RenderView): string {
+function verdict({ job, report, stem }: RenderView): string {
+  if (stem && job.state === 'done') return 'stem';
   if (!report) return { queued: 'waiting', running: 'running', done: 'done', failed: 'broke off', cancelled: 'cancelled' }[job.state];
   return report.lines.some(({ passed }) => passed === false) ? 'failed' : 'passed';
 }

@@ -9,9 +9,8 @@ import { useRenders } from './use-renders.js';
 /** Brings the result to what the delivery asks, and shows that it does. */
 export function HandOver() {
   const session = useApp((state) => state.session)!;
-  const { renders, start, cancel } = useRenders(session.id);
-  const latest = renders?.[0];
-  const busy = latest?.job.state === 'queued' || latest?.job.state === 'running';
+  const { renders, start, stems, cancel } = useRenders(session.id);
+  const busy = renders?.some(({ job: { state } }) => state === 'queued' || state === 'running') ?? false;
   const tracks = session.history!.present.tracks;
   const track = activeTrack(session)!;
   const mixed = mixedTracks(session.history!.present).length;
@@ -47,10 +46,21 @@ export function HandOver() {
             Render {track.name} alone
           </button>
         )}
+        {mixed > 1 && (
+          <button
+            type="button"
+            className="press mt-2 w-full"
+            title="A file for each track that is not muted, as it is in the mix: its chain, its clips, its level and place, all of one length; without the chain on the whole, without a target"
+            disabled={!saved || busy}
+            onClick={() => void stems(session.revision)}
+          >
+            Render {mixed} stems
+          </button>
+        )}
         <p className="mt-2 mb-0 text-[12px] text-soft">
           Rendered is the result, whatever is being listened to.
           {tracks.length > 1 &&
-            ' The mix is of all tracks that are not muted, through the chain on the whole; alone is the track that is worked on.'}
+            ' The mix is of all tracks that are not muted, through the chain on the whole; alone is the track that is worked on. Stems have one length and add up to the mix before the chain on the whole.'}
         </p>
       </TargetPanel>
       <div className="min-w-0 grow overflow-y-auto px-6 py-3">

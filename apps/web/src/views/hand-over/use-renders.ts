@@ -1,7 +1,7 @@
 import type { RenderView } from '@euphonos/contracts';
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import { cancelRender, listRenders, startRender } from '../../api/client.js';
+import { cancelRender, listRenders, startRender, startStems } from '../../api/client.js';
 import { onJobEvent } from '../../api/events.js';
 
 const tell = (error: Error): void => {
@@ -26,6 +26,7 @@ export function useRenders(sessionId: string) {
   return {
     renders,
     start: (revision: number, trackId: string) => startRender(sessionId, revision, trackId).then(reload, tell),
+    stems: (revision: number) => startStems(sessionId, revision).then(reload, tell),
     cancel: (id: string) => cancelRender(id).then(reload, tell),
   };
 }

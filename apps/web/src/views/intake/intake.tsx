@@ -30,7 +30,8 @@ export function Intake() {
         ? list.current.getBoundingClientRect().top - scroll.current.getBoundingClientRect().top + scroll.current.scrollTop
         : 0;
     if (Math.abs(now - scrollMargin) > 1) setScrollMargin(now);
-  });
+    // What stands above the list may have changed.
+  }, [scrollMargin, total, trouble, chosen.size]);
   const virtual = useVirtualizer({
     count: total ?? 0,
     getScrollElement: () => scroll.current,

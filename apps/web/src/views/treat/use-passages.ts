@@ -1,5 +1,5 @@
 import type { NoiseJudgement } from '@euphonos/dsp';
-import { noiseSpans, spanFrames, type Span } from '@euphonos/engine';
+import { noiseSpans, spanFrames, withSpans, type Span } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { setMinus } from '../../components/figures.js';
@@ -66,7 +66,7 @@ export function usePassages() {
   /** Passages of the track: with one more, without one, or another instead of them. */
   const setSpans = (spans: readonly Span[]): void => {
     const track = activeTrack(store.getState().session);
-    if (track) dispatch(edited({ type: 'set-noise', trackId: track.id, noise: spans.length > 0 ? { kind: 'passages', spans } : null }));
+    if (track) dispatch(edited({ type: 'set-noise', trackId: track.id, noise: withSpans(track.noise, spans) }));
   };
   const spans = (): readonly Span[] => {
     const track = activeTrack(store.getState().session);

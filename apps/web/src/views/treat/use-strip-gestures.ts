@@ -1,5 +1,5 @@
 import { MIN_NOISE_SECONDS } from '@euphonos/dsp';
-import { noiseSpans, type Span } from '@euphonos/engine';
+import { noiseSpans, withSpans, type Span } from '@euphonos/engine';
 import { useEffect, useRef, type PointerEvent, type RefObject } from 'react';
 import { changed } from '../../store/listening-slice.js';
 import { activeTrack, edited } from '../../store/session-slice.js';
@@ -115,7 +115,10 @@ export function useStripGestures(ref: RefObject<HTMLDivElement | null>) {
       edited({
         type: 'set-noise',
         trackId: track.id,
-        noise: { kind: 'passages', spans: spans.map((other, i) => (i === index ? span : other)) },
+        noise: withSpans(
+          track.noise,
+          spans.map((other, i) => (i === index ? span : other)),
+        ),
       }),
     );
   };

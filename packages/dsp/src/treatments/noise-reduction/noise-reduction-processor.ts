@@ -5,6 +5,7 @@ import { NOISE_MODES, NoiseReducer } from '../../kernels/noise-reducer.js';
 import { SecondOpinion } from './second-opinion.js';
 import { SPEECH_LOOK_AHEAD } from '../../noise/speech-model.js';
 import type { Memory } from '../../memory.js';
+import type { ChannelNoise, NoisePlace, NoiseProfile } from '../../noise/noise-profile.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { analysisWindow, frameSizeFor, HOPS_PER_FRAME } from '../../spectrum/window.js';
 import { dbToPower } from '../../units.js';
@@ -61,6 +62,12 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
   #reachBins = 0;
   #openingShare = 1;
   #closingShare = 1;
+  #values: NoiseReductionValues;
+  /** Where other noises are known, and where this is: only of a profile that has places. */
+  readonly #profile: NoiseProfile | undefined;
+  #place: NoisePlace | null = null;
+  #at = 0;
+  readonly locate?: (frame: number) => void;
 
   constructor(context: ProcessorContext, values: NoiseReductionValues) {
     this.#mode = values['mode'] as string;
@@ -68,6 +75,10 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     const modelled = this.#network !== 'light';
     const profiled = isProfiled(values);
     const profile = profiled ? context.noiseProfile : undefined;
+    this.#profile = profile;
+    this.#values = values;
+    this.#at = context.startFrame ?? 0;
+    if (profile?.places) this.locate = (frame) => void (this.#at = frame);
     const size = frameSizeFor(context.sampleRateHz);
     if (profiled && !profile)
       throw new DspError(
@@ -92,15 +103,10 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       const kernel = new NoiseReducer(context.kernels, size, context.sampleRateHz / size, modelled);
       kernel.window.set(window);
       if (this.#opinion) kernel.opinionShare.value = OPINION_SHARE;
-      kernel.profilePower.set(
-        profile
-          ? profile.channels[c]!.meanPower.map((power) => Math.max(power, LEAST_NOISE_POWER))
-          : new Float32Array(size / 2 + 1).fill(LEAST_NOISE_POWER),
-      );
-      // The light choice goes on as it did when it was the only one.
-      if (profile && modelled)
-        kernel.typicalPower.set(profile.channels[c]!.meanLevelDb.map((db) => Math.max(dbToPower(db), LEAST_NOISE_POWER)));
-      return { kernel, tones: profile ? tonesDb(kernel.profilePower) : new Float32Array(size / 2 + 1) };
+      kernel.profilePower.fill(LEAST_NOISE_POWER);
+      const tones = new Float32Array(size / 2 + 1);
+      if (profile) know({ kernel, tones }, profile.channels[c]!, modelled);
+      return { kernel, tones };
     });
     this.setParameters(values);
     this.reset();
@@ -108,6 +114,7 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
 
   setParameters(given: NoiseReductionValues): boolean {
     if (given['mode'] !== this.#mode || given['network'] !== this.#network) return false;
+    this.#values = given;
     const values = effectiveValues(given);
     const framesPerMs = this.#sampleRateHz / 1000 / this.#hop;
     const binHz = this.#sampleRateHz / this.#size;
@@ -137,14 +144,37 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
     this.#heard = false;
     this.#trunk?.reset();
     this.#opinion?.reset();
+    this.#goTo(null);
     for (const { kernel } of this.#lanes) kernel.reset();
   }
 
   remember(memory: Memory): void {
+    const places = this.#profile?.places;
+    if (places) this.#goTo(places[memory.number(this.#place ? places.indexOf(this.#place) : -1)] ?? null);
     const mode = this.#mode === 'fixed' || this.#mode === 'follow' ? NOISE_MODES[this.#mode] : NOISE_MODES.tracked;
     for (const { kernel } of this.#lanes) kernel.remember(memory, mode);
     if (this.#trunk) memory.floats(this.#trunk.state);
     this.#opinion?.remember(memory);
+  }
+
+  /** The noise of the place that is weighed next; from one to the other within a hop. */
+  #knowPlace(): void {
+    const places = this.#profile?.places;
+    if (!places) return;
+    // In the middle of the frame that is weighed.
+    const frame = this.#at - this.#size / 2 - SPEECH_LOOK_AHEAD * this.#hop;
+    this.#goTo(places.find(({ startFrame, endFrame }) => frame >= startFrame && frame < endFrame) ?? null);
+  }
+
+  #goTo(place: NoisePlace | null): void {
+    if (place === this.#place) return;
+    this.#place = place;
+    const channels = place?.channels ?? this.#profile!.channels;
+    this.#lanes.forEach((lane, c) => {
+      know(lane, channels[c]!, this.#network !== 'light');
+      lane.kernel.knowAnew();
+    });
+    this.setParameters(this.#values);
   }
 
   goOnAt(frame: number): void {
@@ -204,6 +234,7 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
         copyFrames(overlap, fill, output[c]!, n, count);
       }
       this.#fill += count;
+      this.#at += count;
       n += count;
       if (this.#fill < hop) {
         if (this.#fill === next) this.#workOn();
@@ -212,12 +243,22 @@ export class NoiseReductionProcessor implements TreatmentProcessor<NoiseReductio
       this.#fill = 0;
       this.#work = 0;
       this.#heard = true;
+      this.#knowPlace();
       for (let c = 0; c < this.#lanes.length; c++) {
         this.#opinion?.say(c, this.#lanes[c]!.kernel.opinionFrame);
         this.#reduce(this.#lanes[c]!);
       }
     }
   }
+}
+
+/** Lets a lane know a noise. */
+function know({ kernel, tones }: Lane, noise: ChannelNoise, modelled: boolean): void {
+  for (let k = 0; k < tones.length; k++) kernel.profilePower[k] = Math.max(noise.meanPower[k]!, LEAST_NOISE_POWER);
+  // The light choice goes on as it did when it was the only one.
+  if (modelled)
+    for (let k = 0; k < tones.length; k++) kernel.typicalPower[k] = Math.max(dbToPower(noise.meanLevelDb[k]!), LEAST_NOISE_POWER);
+  tones.set(tonesDb(kernel.profilePower));
 }
 
 /** By bin: the gain applied, the share of speech, the power of the frame, and of the noise in it. */

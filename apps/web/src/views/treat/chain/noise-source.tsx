@@ -1,8 +1,11 @@
-import { noiseSpans, spanFrames, type Track } from '@euphonos/engine';
+import { nameOfFile } from '@euphonos/contracts';
+import { noiseSpans, partAt, spanFrames, type Track } from '@euphonos/engine';
 import { ChevronLeft, ChevronRight, Library } from 'lucide-react';
 import { useState } from 'react';
 import { formatTime, setMinus } from '../../../components/figures.js';
-import { useApp } from '../../../store/store.js';
+import { Choice } from '../../../components/choice.js';
+import { edited } from '../../../store/session-slice.js';
+import { useApp, useAppDispatch } from '../../../store/store.js';
 import { useProfile, useWorkbench } from '../../../workbench/workbench-context.js';
 import { passageInWords } from '../../survey/in-words.js';
 import { ProfilesDialog } from '../../profiles/profiles-dialog.js';
@@ -64,8 +67,56 @@ export function NoiseSource({ track }: { readonly track: Track }) {
           <Library size={12} /> Profiles
         </button>
       </div>
+      {track.noise?.kind === 'passages' && track.reel.length > 1 && <ForWhich track={track} />}
       <Candidates taken={track.noise !== null} />
       <ProfilesDialog open={kept} track={track} onClose={() => setKept(false)} />
+    </div>
+  );
+}
+
+/** Several recordings on a track: one noise for all of them, or each its own; and which one counts where. */
+function ForWhich({ track }: { readonly track: Track }) {
+  const dispatch = useAppDispatch();
+  const recordings = useApp(({ session }) => session!.recordings);
+  const { noise, reel } = track;
+  if (noise?.kind !== 'passages') return null;
+  const { spans } = noise;
+  const counted = reel.map((part) => ({
+    name: nameOfFile(recordings.find(({ id }) => id === part.recordingId)?.fileName ?? 'a recording'),
+    own: spans.filter(({ startFrame }) => partAt(reel, startFrame) === part).length,
+  }));
+  const choose = (value: string): void => {
+    const next = { kind: 'passages' as const, spans, ...(value === 'each' ? { each: true as const } : {}) };
+    dispatch(edited({ type: 'set-noise', trackId: track.id, noise: next }));
+  };
+  return (
+    <div className="pt-1">
+      <Choice
+        label="Noise of the recordings"
+        value={noise.each ? 'each' : 'one'}
+        onChange={choose}
+        choices={[
+          { value: 'one', title: 'one noise for all', hint: 'All passages together, wherever it sounds' },
+          {
+            value: 'each',
+            title: 'each recording its own',
+            hint: 'Each is weighed by the passages that lie in it; one without any by all of them',
+          },
+        ]}
+      />
+      {noise.each && (
+        <p className="m-0 text-soft" data-noise-of-each>
+          {counted.map(({ name, own }, i) => (
+            <span key={i}>
+              {i > 0 && ' · '}
+              {name}:{' '}
+              <span className={own > 0 ? 'text-removed' : ''}>
+                {own === 0 ? 'that of all' : own === 1 ? 'its own' : `its own, ${own} passages`}
+              </span>
+            </span>
+          ))}
+        </p>
+      )}
     </div>
   );
 }

@@ -3,7 +3,6 @@ import type { SessionView } from '@euphonos/contracts';
 import { createDocument } from '@euphonos/engine';
 import { act, cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { Provider } from 'react-redux';
-import { changed } from '../../../store/listening-slice.js';
 import { activeTrack, closed, edited, opened, shownTrack, undone } from '../../../store/session-slice.js';
 import { store } from '../../../store/store.js';
 import { useShownVersion, Versions, VersionShown } from './versions.js';

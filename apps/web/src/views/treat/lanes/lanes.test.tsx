@@ -147,6 +147,16 @@ describe('lanes', () => {
     ]);
   });
 
+  test('a track is moved by a millisecond, and to the sample', () => {
+    key('ArrowDown');
+    key('ArrowRight', { ctrlKey: true });
+    key('ArrowRight', { ctrlKey: true, shiftKey: true });
+    expect(tracks()[1]!.clips[0]!.startFrame).toBe(240_049);
+    key('ArrowUp');
+    key('ArrowLeft', { ctrlKey: true });
+    expect(tracks()[0]!.clips[0]!.startFrame).toBe(0);
+  });
+
   test('all together is a key away', () => {
     key('y');
     expect(listening().together).toBe(true);

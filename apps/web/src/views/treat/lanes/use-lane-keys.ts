@@ -9,14 +9,20 @@ import type { useLanes } from './use-lanes.js';
 /** Held down for longer than this, solo lasts as long as the key. */
 const HELD_MS = 350;
 
+const NUDGE_SECONDS = 0.001;
+
 /** From lane to lane, solo (held: for as long), mute, all together, a clip to the lane above or below. */
-export function useLaneKeys({ step, solo, mute, moveClip }: ReturnType<typeof useLanes>): void {
+export function useLaneKeys({ step, solo, mute, moveClip, nudge }: ReturnType<typeof useLanes>): void {
   const dispatch = useAppDispatch();
   const pressed = useRef<{ readonly at: number; readonly trackId: string } | null>(null);
   useKeys('up', () => step(-1), { preventDefault: true });
   useKeys('down', () => step(1), { preventDefault: true });
   useKeys('shift_up', () => moveClip(-1), { preventDefault: true });
   useKeys('shift_down', () => moveClip(1), { preventDefault: true });
+  useKeys('mod_left', () => nudge(-1, NUDGE_SECONDS), { preventDefault: true });
+  useKeys('mod_right', () => nudge(1, NUDGE_SECONDS), { preventDefault: true });
+  useKeys('mod_shift_left', () => nudge(-1, 0), { preventDefault: true });
+  useKeys('mod_shift_right', () => nudge(1, 0), { preventDefault: true });
   useKeys('i', mute);
   useKeys('y', () => dispatch(changed({ together: !store.getState().listening.together })));
   useKeys('u', ({ repeat }) => {

@@ -8,7 +8,7 @@ import { useWorkbench } from '../../../workbench/workbench-context.js';
 /** What can be done with lanes: choose one, solo, mute, take a clip to another. */
 export function useLanes() {
   const dispatch = useAppDispatch();
-  const { player } = useWorkbench();
+  const { player, sampleRateHz } = useWorkbench();
   const tracks = (): readonly Track[] => store.getState().session?.history?.present.tracks ?? [];
   const active = (): Track | null => activeTrack(store.getState().session);
 
@@ -53,5 +53,11 @@ export function useLanes() {
     const clip = track?.clips.find(({ id }) => id === chosenClip) ?? (track ? clipAt(track.clips, player.frame) : null);
     if (track && to && clip) move(track.id, clip.id, to.id);
   };
-  return { choose, step, solo, mute, move, moveClip };
+  /** All of the track a little earlier or later, by seconds or by single frames. */
+  const nudge = (by: 1 | -1, seconds: number): void => {
+    const track = active();
+    const byFrames = by * Math.max(1, Math.round(seconds * sampleRateHz));
+    if (track && track.clips[0]!.startFrame + byFrames >= 0) dispatch(edited({ type: 'shift-track', trackId: track.id, byFrames }));
+  };
+  return { choose, step, solo, mute, move, moveClip, nudge };
 }

@@ -1,0 +1,49 @@
+import type { RenderView } from '@euphonos/contracts';
+import { Download } from 'lucide-react';
+import { Notice } from '../../components/notice.js';
+
+interface Props {
+  readonly stems: readonly RenderView[];
+  readonly onCancel: (id: string) => void;
+}
+
+/** The stems of one revision: a file for each track, all of one length. */
+export function Stems({ stems, onCancel }: Props) {
+  return (
+    <section aria-label="Stems" data-stems={stems.every(({ job }) => job.state === 'done') ? 'done' : 'under way'}>
+      <h1 className="m-0 text-[18px]">{stems.length === 1 ? '1 stem' : `${stems.length} stems`}</h1>
+      <p className="mt-0 mb-2 text-[12px] text-soft">
+        Revision {stems[0]?.revision}. Each track as it is in the mix, before the chain on the whole: all of one length, 32-bit float, so
+        that nothing clips. Their sum is the mix.
+      </p>
+      <ul className="m-0 list-none border-b border-line p-0">
+        {[...stems].reverse().map(({ id, fileName, job }) => (
+          <li key={id} className="border-t border-line py-1.5">
+            <div className="flex items-center gap-3">
+              <span className="min-w-0 grow truncate" title={fileName}>
+                {fileName}
+              </span>
+              {job.state === 'done' && (
+                <a href={`/api/renders/${id}/file`} download={fileName} className="press flex items-center gap-1.5 no-underline">
+                  <Download size={13} /> WAV
+                </a>
+              )}
+              {(job.state === 'queued' || job.state === 'running') && (
+                <>
+                  <span className="text-[12px] text-soft">
+                    {job.state === 'queued' ? 'waiting' : `${Math.round(job.progress * 100)} %`}
+                  </span>
+                  <button type="button" className="press" onClick={() => onCancel(id)}>
+                    Cancel
+                  </button>
+                </>
+              )}
+              {job.state === 'cancelled' && <span className="text-soft">cancelled</span>}
+            </div>
+            {job.state === 'failed' && <Notice tone="trouble">{job.problem?.message ?? 'The render broke off.'}</Notice>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
