@@ -244,6 +244,7 @@ test('what was heard is what is rendered: within -90 dBFS', async ({ page }) => 
 
 test('the demo is there, and opens', async ({ page }) => {
   await page.goto(address);
+  await page.getByRole('searchbox', { name: 'Search sessions' }).fill('tidemill narrator');
   await page.getByRole('link', { name: 'The narrator', exact: true }).click();
   const desk = new Desk(page, 51.4);
   await expect(desk.strips).toBeVisible();

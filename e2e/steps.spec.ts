@@ -26,6 +26,8 @@ test('what was done survives a reload: the list is there, and undo goes back to 
   await page.getByRole('button', { name: '2 steps done' }).click();
   await expect(page.getByRole('button', { name: 'High-pass: Cutoff 120 Hz' })).toBeVisible();
   await page.keyboard.press('Escape');
+  // Keys belong to the list until it is gone.
+  await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('Control+Shift+z');
   await expect(page.getByRole('button', { name: '3 steps done' })).toBeVisible();
   for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z');
