@@ -102,7 +102,7 @@ export {
 } from './arrangement/places.js';
 export { alignCuts } from './arrangement/align-cuts.js';
 export { arrangedFrames, readArranged, type Arrangement, type ReadRecording } from './arrangement/arranged-sound.js';
-export { readThroughChain } from './arrangement/clip-chain.js';
+export { clipNeedsProfile, clipProfile, readThroughChain, type ClipNoise } from './arrangement/clip-chain.js';
 export { Levels, levelTable, lineDb, type LevelTable } from './arrangement/levels.js';
 export { EDGE_SECONDS, edgesOf, fadeGain, jointOf, soundKey, touch } from './arrangement/joints.js';
 export { inPlace, placedChain } from './arrangement/placed-chain.js';

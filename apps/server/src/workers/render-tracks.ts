@@ -50,7 +50,14 @@ async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModu
   const { clips, gainDb, pan } = track;
   const recordingFrames = reelFrames(track.reel);
   const profile = await profileOf(task, sampleRateHz, kernels);
-  const arrangement = { clips, recordingFrames, sampleRateHz, tone: await toneOf(task, sampleRateHz), kernels };
+  const arrangement = {
+    clips,
+    recordingFrames,
+    sampleRateHz,
+    tone: await toneOf(task, sampleRateHz),
+    kernels,
+    noise: task.profile ? (profile ?? null) : noisePlan(track),
+  };
   return {
     source: readArrangedFiles(reel, arrangement),
     frames: arrangedFrames(arrangement),

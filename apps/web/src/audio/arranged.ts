@@ -1,12 +1,15 @@
-import { makeRoomTone, type KernelModule, type PlanarBlock } from '@euphonos/dsp';
+import { makeRoomTone, type KernelModule, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
 import {
   arrangedFrames,
   CHUNK_FRAMES,
   plainClip,
   readArranged,
   spanFrames,
+  clipNeedsProfile,
+  noisePlan,
   type Arrangement,
   type Clip,
+  type ClipNoise,
   type Span,
   type Track,
 } from '@euphonos/engine';
@@ -16,9 +19,16 @@ import { RecordingReader, type SampleSource } from './samples.js';
 export interface TrackSound {
   readonly clips: readonly Clip[];
   readonly roomTone: Span | null;
+  /** What is known of the track's noise, where a clip has a chain of its own that weighs by it. */
+  readonly noise?: ClipNoise;
 }
 
-export const soundOf = ({ clips, roomTone }: Pick<Track, 'clips' | 'roomTone'>): TrackSound => ({ clips, roomTone });
+/** `kept` is the profile of the track, where it uses one that was kept. */
+export function soundOf(track: Pick<Track, 'clips' | 'roomTone' | 'noise' | 'reel'>, kept: NoiseProfile | null = null): TrackSound {
+  const { clips, roomTone, noise } = track;
+  const weighs = noise !== null && clips.some(({ chain }) => chain !== null && clipNeedsProfile(chain));
+  return weighs ? { clips, roomTone, noise: noise.kind === 'kept' ? kept : noisePlan(track) } : { clips, roomTone };
+}
 
 /** A recording as it is, from its first frame to its last. */
 export const wholeSound = (source: SampleSource): TrackSound => ({
@@ -82,6 +92,7 @@ export class ArrangedReader {
       recordingFrames: this.source.lengthFrames,
       sampleRateHz: this.source.sampleRateHz,
       tone: await this.#tone,
+      noise: this.#sound.noise,
       ...(kernels ? { kernels } : {}),
     };
     return readArranged(arrangement, this.source.channelCount, this.#recording.read, startFrame, endFrame);

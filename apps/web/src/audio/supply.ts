@@ -102,8 +102,9 @@ export class Supply {
     return true;
   }
 
-  #keyOfSound({ clips, roomTone }: TrackSound): string {
-    return `${soundKey(clips)}/${roomTone ? `${roomTone.startFrame}-${roomTone.endFrame}` : ''}`;
+  #keyOfSound({ clips, roomTone, noise }: TrackSound): string {
+    const known = !noise ? '' : Array.isArray(noise) ? JSON.stringify(noise) : 'kept';
+    return `${soundKey(clips)}/${roomTone ? `${roomTone.startFrame}-${roomTone.endFrame}` : ''}/${known}`;
   }
 
   /** Names the first part of a chain, the clips and, where it matters, the profile. */

@@ -10,8 +10,10 @@ import {
   type NoiseJudgement,
   type NoiseProfile,
   type PlanarBlock,
+  withoutDeep,
 } from '@euphonos/dsp';
 import {
+  clipProfile,
   comparedRun,
   Levels,
   measureEffects,
@@ -142,6 +144,21 @@ export class FiguresComputer {
   async effects(span: Span): Promise<Effects> {
     const { start, samples } = await this.#read(span);
     return measureEffects({ ...this.#context, startFrame: start }, this.#placed, samples, span.startFrame - start);
+  }
+
+  /** What each treatment of a clip's own chain does in it, up to its first minute: in the recording as it came. */
+  async clipEffects(clipId: string): Promise<Effects> {
+    const clip = this.#reader.clips.find(({ id }) => id === clipId);
+    if (!clip?.chain) return [];
+    const { sampleRateHz, channelCount, lengthFrames } = this.source;
+    const chain = withoutDeep(clip.chain);
+    const { source } = clip;
+    const lead = Math.max(0, source.startFrame - leadFrames(chain, sampleRateHz) - (source.startFrame % GRID_FRAMES));
+    const end = Math.min(source.endFrame, source.startFrame + MOST_MEASURED_SECONDS * sampleRateHz);
+    const read = (from: number, to: number): Promise<Float32Array[]> => this.#recording.read(from, Math.min(to, lengthFrames));
+    const context = { kernels: this.kernels, sampleRateHz, channels: channelCount, startFrame: lead };
+    const noiseProfile = await clipProfile({ ...context, noise: this.#reader.sound.noise ?? null }, chain, read, channelCount);
+    return measureEffects({ ...context, noiseProfile }, chain, await read(lead, end), source.startFrame - lead);
   }
 
   /** What the noise reduction takes and costs at every depth, in a span, up to its first minute. */

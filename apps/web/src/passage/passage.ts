@@ -88,6 +88,12 @@ export class Passage {
     return this.#figures.effects(span);
   }
 
+  /** What each treatment of a clip's own chain does. */
+  async clipEffects(clipId: string): Promise<Effects> {
+    await this.#ready;
+    return this.#figures.clipEffects(clipId);
+  }
+
   /** What the noise reduction takes and costs at every depth. */
   async price(span: Span): Promise<ChainPrice | null> {
     await this.#ready;

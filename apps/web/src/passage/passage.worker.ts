@@ -42,6 +42,7 @@ const api = {
   },
   figures: (span: Span) => figures!.figures(span),
   effects: (span: Span) => figures!.effects(span),
+  clipEffects: (clipId: string) => figures!.clipEffects(clipId),
   price: (span: Span) => figures!.price(span),
   spectra: (span: Span) => figures!.spectra(span),
   /** The worker of the other tracks; it needs nothing else. */

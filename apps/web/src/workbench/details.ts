@@ -9,6 +9,7 @@ export class Details {
   price: ChainPrice | null = null;
   #spectraWatchers = 0;
   #priceWatchers = 0;
+  #clip: string | null = null;
 
   constructor(
     private readonly passage: Passage,
@@ -16,6 +17,13 @@ export class Details {
     private readonly onWatched: () => void,
     private readonly onChange: () => void,
   ) {}
+
+  /** The clip whose own chain is looked at; null for none. */
+  watchClip(clipId: string | null): void {
+    if (clipId === this.#clip) return;
+    this.#clip = clipId;
+    if (clipId !== null) this.onWatched();
+  }
 
   /** From now on spectra are computed, until the returned function is called. */
   readonly watchSpectra = (): (() => void) => {
@@ -41,6 +49,12 @@ export class Details {
     if (!current()) return;
     this.effects = effects;
     this.onChange();
+    if (this.#clip !== null) {
+      const own = await this.passage.clipEffects(this.#clip);
+      if (!current()) return;
+      this.effects = [...effects, ...own];
+      this.onChange();
+    }
     if (this.#priceWatchers > 0) {
       const price = await this.passage.price(span);
       if (!current()) return;

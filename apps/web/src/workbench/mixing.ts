@@ -88,7 +88,7 @@ export class Mixing {
       id,
       key,
       source: { ...sourceOf(reel), sampleRateHz: this.sampleRateHz },
-      sound: soundOf(track),
+      sound: soundOf(track, kept),
       chain,
       noise: kept ?? (spans.length > 0 ? spans : null),
     };

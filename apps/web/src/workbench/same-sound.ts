@@ -1,7 +1,20 @@
 import { parametersOf, type ChainSpec } from '@euphonos/dsp';
-import type { Span } from '@euphonos/engine';
+import { aloneChain, narrowBandChain, type Span } from '@euphonos/engine';
 import type { TrackSound } from '../audio/arranged.js';
 import type { TreatedSpan } from '../passage/passage-computer.js';
+
+/** What is heard by itself: what one treatment takes out, or a narrow band at its place. */
+export interface Aside {
+  readonly treatmentId: string;
+  readonly bandHz?: number;
+}
+
+export const heardChain = (spec: ChainSpec, aside: Aside | null): ChainSpec =>
+  aside === null
+    ? spec
+    : aside.bandHz === undefined
+      ? aloneChain(spec, aside.treatmentId)
+      : narrowBandChain(spec, aside.treatmentId, aside.bandHz);
 
 /** Whether two chains sound the same: ids and bypassed treatments' settings do not count. */
 export function sameSound(a: ChainSpec, b: ChainSpec): boolean {
@@ -13,6 +26,12 @@ export function sameSound(a: ChainSpec, b: ChainSpec): boolean {
 /** The stretches of the recording that clips treat by themselves. */
 export const treatedSpans = ({ clips }: TrackSound): TreatedSpan[] =>
   clips.flatMap(({ source, chain }) => (chain ? [{ source, chain }] : []));
+
+/** Whether two arrangements of a track sound the same. */
+export const sameTrackSound = (a: TrackSound, b: TrackSound): boolean =>
+  a.clips === b.clips &&
+  a.roomTone === b.roomTone &&
+  (a.noise === b.noise || (Array.isArray(a.noise) && JSON.stringify(a.noise) === JSON.stringify(b.noise)));
 
 export const sameSpan = (a: Span, b: Span): boolean => a.startFrame === b.startFrame && a.endFrame === b.endFrame;
 

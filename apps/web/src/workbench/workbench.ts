@@ -1,8 +1,6 @@
 import { profileFromFile, type ChainSpec, type LevelTrack, type NoiseProfile } from '@euphonos/dsp';
 import {
-  aloneChain,
   endOf,
-  narrowBandChain,
   noisePlan,
   placedChain,
   placedProfile,
@@ -13,7 +11,7 @@ import {
   type Span,
 } from '@euphonos/engine';
 import { getProfileFile } from '../api/client.js';
-import { wholeSound, type TrackSound } from '../audio/arranged.js';
+import { soundOf, wholeSound, type TrackSound } from '../audio/arranged.js';
 import { Player } from '../audio/player.js';
 import { sourceOf } from '../audio/samples.js';
 import { TimeView } from '../drawing/time-view.js';
@@ -26,7 +24,7 @@ import { Details } from './details.js';
 import { laneGains, NO_GAINS } from './lane-gains.js';
 import { Mixing } from './mixing.js';
 import { Places } from './places.js';
-import { sameSound, sameSpan, treatedSpans, wordsOfSpan } from './same-sound.js';
+import { heardChain, sameSound, sameSpan, sameTrackSound, type Aside, treatedSpans, wordsOfSpan } from './same-sound.js';
 import { NoiseFollower } from './noise-follower.js';
 
 /** Pictures and figures are made anew this long after the last movement of a control. */
@@ -54,11 +52,12 @@ export class Workbench {
   #levels: Promise<LevelTrack> | undefined;
   readonly reel: Reel;
   #spec: ChainSpec | null = null;
+  #track: Track | null = null;
   #profile: NoiseProfile | null = null;
   readonly #noise: NoiseFollower;
   #figures: Figures | null = null;
   readonly #details: Details;
-  #aside: { readonly treatmentId: string; readonly bandHz?: number } | null = null;
+  #aside: Aside | null = null;
   #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
   #equalLoudness = false;
   #settling: ReturnType<typeof setTimeout> | undefined;
@@ -158,20 +157,18 @@ export class Workbench {
   }
 
   readonly watchSpectra = (): (() => void) => this.#details.watchSpectra();
+  readonly watchClip = (clipId: string | null): void => this.#details.watchClip(clipId);
   readonly watchPrice = (): (() => void) => this.#details.watchPrice();
 
   /** Lets what one treatment takes out be heard alone, or a narrow band at its place; null for the chain as it is. */
-  hearAside(aside: { readonly treatmentId: string; readonly bandHz?: number } | null): void {
+  hearAside(aside: Aside | null): void {
     this.#aside = aside;
     if (this.#spec) this.player.setChain(this.#heard(this.#spec), aside !== null);
   }
 
   /** The chain that sounds: with its times at the places where the clips stand. */
   #heard(chain: ChainSpec): ChainSpec {
-    const spec = placedChain(chain, this.#sound.clips, this.sampleRateHz);
-    if (!this.#aside) return spec;
-    const { treatmentId, bandHz } = this.#aside;
-    return bandHz === undefined ? aloneChain(spec, treatmentId) : narrowBandChain(spec, treatmentId, bandHz);
+    return heardChain(placedChain(chain, this.#sound.clips, this.sampleRateHz), this.#aside);
   }
 
   /** What the figures are of, in words. */
@@ -197,12 +194,14 @@ export class Workbench {
 
   /** Follows the track: its clips and its chain are heard at once and drawn when they have settled. */
   setTrack(track: Track): void {
-    const { chain, noise, clips, roomTone } = track;
+    const { chain, noise } = track;
+    const sound = soundOf(track, noise?.kind === 'kept' ? this.#profile : null);
     const changed = !this.#spec || !sameSound(chain, this.#spec);
-    const moved = clips !== this.#sound.clips || roomTone !== this.#sound.roomTone;
-    const treats = moved && JSON.stringify(treatedSpans(this.#sound)) !== JSON.stringify(treatedSpans({ clips, roomTone }));
+    const moved = !sameTrackSound(sound, this.#sound);
+    const treats = moved && JSON.stringify(treatedSpans(this.#sound)) !== JSON.stringify(treatedSpans(sound));
+    this.#track = track;
     this.#spec = chain;
-    if (moved) this.#setSound({ clips, roomTone });
+    if (moved) this.#setSound(sound);
     if (changed) this.player.setChain(this.#heard(chain));
     if (changed || moved) this.#settle(changed || treats);
     this.#noise.follow(noise, chain, noisePlan(track));
@@ -227,6 +226,8 @@ export class Workbench {
 
   #takeProfile(profile: NoiseProfile | null): void {
     this.#profile = profile;
+    // A clip's own noise reduction weighs by the kept one too.
+    if (this.#track?.noise?.kind === 'kept') this.setTrack(this.#track);
     this.player.setProfile(this.#placedProfile, this.#heard(this.#spec!));
     this.#settle();
     this.#notify();

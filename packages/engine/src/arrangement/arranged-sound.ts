@@ -1,6 +1,6 @@
 import { createBlock, dbToGain, type KernelModule, type PlanarBlock } from '@euphonos/dsp';
 import { clipEnd, offsetOf, type Clip } from '../document/clip.js';
-import { readThroughChain } from './clip-chain.js';
+import { readThroughChain, type ClipNoise } from './clip-chain.js';
 import { clipAfter, endOf } from './places.js';
 import { edgesOf, fadeGain, halves, type Edge } from './joints.js';
 
@@ -16,6 +16,8 @@ export interface Arrangement {
   readonly tone: PlanarBlock | null;
   /** For clips that have a chain of their own; without it they sound untreated. */
   readonly kernels?: KernelModule | undefined;
+  /** What is known of the track's noise, for clips whose own chain weighs by it. */
+  readonly noise?: ClipNoise | undefined;
 }
 
 /**
@@ -43,7 +45,7 @@ export async function readArranged(
 }
 
 async function addClip(
-  { clips, recordingFrames, sampleRateHz, tone, kernels }: Arrangement,
+  { clips, recordingFrames, sampleRateHz, tone, kernels, noise }: Arrangement,
   i: number,
   read: ReadRecording,
   startFrame: number,
@@ -59,7 +61,8 @@ async function addClip(
   if (from >= to) return;
   const offset = offsetOf(clip);
   const held = (start: number, end: number): Promise<PlanarBlock> => readHeld(read, start, end, recordingFrames, out.length);
-  const own = clip.chain && kernels ? readThroughChain({ kernels, sampleRateHz }, clip.chain, held, from + offset, to + offset) : null;
+  const own =
+    clip.chain && kernels ? readThroughChain({ kernels, sampleRateHz, noise }, clip.chain, held, from + offset, to + offset) : null;
   const samples = clip.sound.kind === 'room-tone' ? null : await (own ?? held(from + offset, to + offset));
   const toneGain = clip.sound.kind === 'room-tone' ? dbToGain(clip.sound.gainDb) : 0;
   const toneFrames = tone?.[0]?.length ?? 0;

@@ -1,6 +1,6 @@
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { WHOLE } from '@euphonos/engine';
 import { Choice } from '../../../components/choice.js';
 import { edited, shownTrack } from '../../../store/session-slice.js';
@@ -8,6 +8,7 @@ import { useApp, useAppDispatch } from '../../../store/store.js';
 import { useKeys } from '../../../shell/use-keys.js';
 import { ChainsDialog } from '../../chains/chains-dialog.js';
 import { Linked } from '../../chains/linked.js';
+import { useWorkbench } from '../../../workbench/workbench-context.js';
 import { ClipSheet } from '../clips/clip-sheet.js';
 import { ChainOwnerProvider } from './chain-owner.js';
 import { AddTreatment } from './add-treatment.js';
@@ -38,6 +39,9 @@ export function ChainColumn() {
     [shown, track.id, clip],
   );
   const treatments = shown === 'clip' ? (clip!.chain?.treatments ?? []) : (shown === 'whole' ? document.chain : track.chain).treatments;
+  const workbench = useWorkbench();
+  const watched = shown === 'clip' ? clip!.id : null;
+  useEffect(() => workbench.watchClip(watched), [workbench, watched]);
   const ids = treatments.map(({ id }) => id!);
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
     if (over && over.id !== active.id)

@@ -35,14 +35,15 @@ function countOf(events: readonly { readonly amountDb: number }[], kind: string)
   return kind === 'clipping' && events.length > 0 ? `${events.length}, +${formatNumber(most, 1)} dB` : String(events.length);
 }
 
-/** What a treatment changes now, what it costs the voice, and a key to hear what it takes out, alone. */
-export function EffectLine({ settings }: { readonly settings: TreatmentSettings }) {
+/** What a treatment of the track's chain, or of a clip's own, changes now, what it costs the voice, and a key to hear what it takes out, alone. */
+export function EffectLine({ settings, ofClip = false }: { readonly settings: TreatmentSettings; readonly ofClip?: boolean }) {
   const id = settings.id!;
   const effect = useEffectOf(id);
   const aside = useApp(({ listening }) => listening.aside);
   const dispatch = useAppDispatch();
   const workbench = useWorkbench();
-  const of = useSyncExternalStore(workbench.subscribe, () => workbench.figuresOf);
+  const measuredIn = useSyncExternalStore(workbench.subscribe, () => workbench.figuresOf);
+  const of = ofClip ? 'this clip' : measuredIn;
   const definition = treatmentOf(settings.kind);
   const values = parametersOf(settings);
   const background = inBackground(definition, values);
@@ -81,8 +82,10 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
             }
           />
         </span>
+        {/* A clip's chain is heard as it is: it is prepared before that of the track. */}
         <button
           type="button"
+          hidden={ofClip}
           aria-pressed={heard}
           disabled={settings.bypassed}
           title="Hear what this treatment takes out, alone (S)"
@@ -92,7 +95,7 @@ export function EffectLine({ settings }: { readonly settings: TreatmentSettings 
           <Ear size={13} /> alone
         </button>
       </div>
-      {background && (
+      {background && !ofClip && (
         <p className="m-0 pt-1 text-soft">
           Rendered in the background for what plays; a change is heard as soon as it is ready.
           {known !== null && ` ${known} % of the track listened through.`}

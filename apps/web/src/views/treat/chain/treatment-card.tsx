@@ -32,7 +32,8 @@ export function TreatmentCard({ track, settings }: Props) {
     // What was opened is to be seen whole, as far as it fits.
     if (open) section.current?.scrollIntoView?.({ block: 'nearest' });
   }, [open]);
-  const idle = needsProfile(settings) && (!track.noise || owner.clipId !== undefined || owner.trackId !== track.id);
+  // A clip's own chain weighs by the noise of its track; the whole has none.
+  const idle = needsProfile(settings) && (!track.noise || owner.trackId !== track.id);
   return (
     <section
       ref={(element) => {
@@ -64,7 +65,7 @@ export function TreatmentCard({ track, settings }: Props) {
           <b className={`shrink-0 font-semibold ${settings.bypassed ? 'text-soft' : ''}`}>{definition.title}</b>
           <span className={`ml-auto truncate text-[13px] ${idle && !settings.bypassed ? 'text-removed' : 'text-soft'}`}>
             {idle && !settings.bypassed
-              ? owner.clipId === undefined && owner.trackId === track.id
+              ? owner.trackId === track.id
                 ? 'waits for a noise profile'
                 : 'profiles are the track’s'
               : setMinus(definition.summary(parametersOf(settings)))}
