@@ -46,6 +46,23 @@ const right = mixed(
   sine(50, -48, SECONDS),
 );
 
+describe.each([
+  [-34, 0.02],
+  [-20, 0.1],
+  [-16, 0.158],
+])('bleed of %d dB', (db, share) => {
+  test('is told on the microphone that it comes into, against the own one', () => {
+    const one = mixed(
+      mixed(talkOfFirst, noise(-70, SECONDS, 5)),
+      talkOfSecond.map((x) => x * share),
+    );
+    const other = mixed(talkOfSecond, noise(-68, SECONDS, 6));
+    const found = all(survey(one, other), 'bleed');
+    expect(found.map(({ channel, from }) => [channel, from])).toEqual([[1, 2]]);
+    expect(Math.abs(found[0]!.db - db)).toBeLessThan(1.5);
+  });
+});
+
 describe('an interview on two channels', () => {
   const findings = survey(left, right);
   const quiet = (spans: readonly SpanSeconds[], talk: Float32Array): boolean =>

@@ -66,6 +66,8 @@ export type FindingFacts =
     }
   | { readonly kind: 'dropouts'; readonly count: number; readonly spans: readonly SpanSeconds[] }
   | { readonly kind: 'gap-sounds'; readonly count: number; readonly spans: readonly SpanSeconds[] }
+  /** Of who talks on channel `from` (counted from 1), so much is heard on this one, against their own. */
+  | { readonly kind: 'bleed'; readonly db: number; readonly from: number }
   | { readonly kind: 'pauses'; readonly count: number; readonly spans: readonly SpanSeconds[] }
   /** Best first. */
   | { readonly kind: 'noise-passages'; readonly spans: readonly NoisePassage[] };
@@ -81,7 +83,7 @@ export type Finding = FindingFacts & {
 };
 
 /** What a survey of today says; one of an earlier version is made anew. */
-export const SURVEY_VERSION = 7;
+export const SURVEY_VERSION = 8;
 
 /** The measured condition of a recording. Findings stand in the order in which they are mended. */
 export interface Survey {
@@ -106,6 +108,7 @@ export const findingOrder: readonly FindingKind[] = [
   'noise-passages',
   'room',
   'gap-sounds',
+  'bleed',
   'breaths',
   'sibilance',
   'speech-level',

@@ -1,6 +1,7 @@
 import type { KernelModule } from '../kernels/instance.js';
 import type { PlanarBlock } from '../processor.js';
 import { MAX_BLOCK_FRAMES } from '../processor.js';
+import { bleedOf } from './bleed.js';
 import { ChannelSurvey } from './channel-survey.js';
 import { ChannelPair } from './flaws.js';
 import { findingOrder, SURVEY_VERSION, type Finding, type FindingFacts, type Survey } from './findings.js';
@@ -11,6 +12,8 @@ import { withSuggestions } from './findings-for.js';
 
 /** Of the frames in which anybody talks, so many have talk on all channels where these are of one scene. */
 const TOGETHER_SHARE = 0.75;
+/** Common practice, no source: levels of seconds of talk are sure, whose talk it is a little less. */
+const BLEED_CERTAINTY = 0.8;
 
 /**
  * Measures the condition of a recording in one pass. Feed it blocks of any length, then ask for the survey. Every
@@ -64,12 +67,17 @@ export class Surveyor {
     const judged = this.#sounding().map(({ survey, channel }) => ({ channel, ...contentFacts(survey, seconds) }));
     const heard = judged.flatMap(({ heard: own }) => (own ? [own] : []));
     const sameTalk = talksTogether(heard);
-    if (!sameTalk) withoutBleed(heard).forEach((talk, i) => (heard[i] = { ...heard[i]!, talk }));
+    const of = judged.flatMap(({ channel, heard: one }) => (one ? [channel] : []));
     const told = mergeChannels(judged, sameTalk);
+    if (!sameTalk) {
+      const own = withoutBleed(heard);
+      for (const { into, from, db } of bleedOf(heard, own))
+        told.push({ fact: { kind: 'bleed', db, from: of[from]! }, certainty: BLEED_CERTAINTY, channel: of[into] });
+      own.forEach((talk, i) => (heard[i] = { ...heard[i]!, talk }));
+    }
     if (heard.length === 0) return told;
     const common = gapFacts(heard, []);
     if (heard.length === 1 || sameTalk) return [...told, ...common.map(toAll)];
-    const of = judged.flatMap(({ channel, heard: one }) => (one ? [channel] : []));
     const own = heard.flatMap((one, i) => {
       const others = heard.filter((other) => other !== one);
       return gapFacts([one], others).map(([fact, certainty]) => ({ fact, certainty, channel: of[i] }));

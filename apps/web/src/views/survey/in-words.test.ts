@@ -30,6 +30,7 @@ const facts: Record<string, FindingFacts> = {
   bandwidth: { kind: 'bandwidth', hz: 3400 },
   channel: { kind: 'channel', problem: 'quieter', channel: 2, db: 15 },
   dropouts: { kind: 'dropouts', count: 3, spans },
+  bleed: { kind: 'bleed', db: -21.4, from: 2 },
   'gap-sounds': { kind: 'gap-sounds', count: 1, spans },
   'noise-passages': { kind: 'noise-passages', spans: [{ ...spans[0]!, dbfs: -52.1, withinDb: 2.3, driftDb: 0.2 }] },
 };

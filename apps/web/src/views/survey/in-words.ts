@@ -176,6 +176,14 @@ export function inWords(finding: Finding): InWords {
         spans: finding.spans,
         sentence: 'The sound breaks off into digital silence and comes back at once.',
       };
+    case 'bleed':
+      return {
+        title: 'Bleed',
+        figure: formatDb(finding.db, 'dB'),
+        spans: [],
+        sentence: `Who talks on channel ${finding.from} is heard here too, so much below their own microphone. From about −15 dB on it colours the sum of both.`,
+        gauge: { min: -60, max: 0, fine: [-60, -25], value: finding.db },
+      };
     case 'gap-sounds':
       return {
         title: 'Sounds in the gaps',
