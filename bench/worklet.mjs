@@ -88,10 +88,9 @@ export async function run() {
       id: `t${i}`,
       store: storeOf(),
       channels: 2,
-      lengthFrames: samples.length,
       gains: [1 - i / 8, i / 8],
     }));
-    monitor.setMix({ channels: 2, ownGains: [1, 1], beside });
+    monitor.setMix({ channels: 2, ownGains: [1, 1], beside, lengthFrames: samples.length });
     monitor.setWhole(parseChain({ treatments: [{ kind: 'high-pass' }, { kind: 'tone', bands: [] }] }));
     monitor.play(0);
     const out = [new Float32Array(128), new Float32Array(128)];
@@ -101,7 +100,12 @@ export async function run() {
       const start = performance.now();
       if (q % 37 === 0) monitor.setChain(chains[q % 300], profile);
       if (q % 53 === 0)
-        monitor.setMix({ channels: 2, ownGains: [1, 1], beside: beside.map((track) => ({ ...track, gains: [(q % 7) / 7, 0.5] })) });
+        monitor.setMix({
+          channels: 2,
+          ownGains: [1, 1],
+          beside: beside.map((track) => ({ ...track, gains: [(q % 7) / 7, 0.5] })),
+          lengthFrames: samples.length,
+        });
       monitor.process(out);
       if (monitor.status === 'playing') costs.push((performance.now() - start) * 1000);
     }

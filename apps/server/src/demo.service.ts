@@ -13,7 +13,7 @@ import { SessionEntity } from './sessions/session.entity.js';
 import { SessionsService } from './sessions/sessions.service.js';
 
 const PRODUCTION = 'The Tidemill Tour';
-/** Each by itself; the narrator last, and so first in the list. */
+/** Each by itself. */
 const SINGLE = ['boatwright', 'guide', 'miller', 'narrator'];
 /** All in one session, in the order of the tour: where each begins, how loud and where it stands. */
 const TOGETHER = [
@@ -46,13 +46,13 @@ export class DemoService implements OnApplicationBootstrap {
     const { id: productionId } = await this.productions.make(PRODUCTION);
     const bringIn = (name: string, into = {}): Promise<{ sessionId: string }> =>
       this.recordings.bringIn(`${name}.flac`, createReadStream(join(demoFolder, `${name}.flac`)), undefined, into);
-    const together = TOGETHER.filter(({ name }) => there.has(`${name}.flac`));
-    let tour: string | undefined;
-    for (const { name } of together) tour = (await bringIn(name, tour ? { sessionId: tour } : { placing: 'tracks' })).sessionId;
-    await this.#name(tour!, 'The whole tour', productionId);
-    await this.recordings.gathered(tour!);
     for (const name of SINGLE.filter((each) => there.has(`${each}.flac`)))
       await this.#name((await bringIn(name)).sessionId, title(name), productionId);
+    let tour: string | undefined;
+    for (const { name } of TOGETHER.filter((one) => there.has(`${one.name}.flac`)))
+      tour = (await bringIn(name, tour ? { sessionId: tour } : { placing: 'tracks' })).sessionId;
+    await this.#name(tour!, 'The whole tour', productionId);
+    await this.recordings.gathered(tour!);
     log.info('demo brought in');
     // The start does not wait until all has been read.
     void this.#layOut(tour!).catch((error: unknown) => log.warn({ err: error }, 'the demo could not be laid out'));

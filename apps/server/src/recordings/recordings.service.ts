@@ -4,7 +4,7 @@ import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import { MAX_NAME_LENGTH, nameOfFile, type RecordingView } from '@euphonos/contracts';
 import { MOST_PARTS, MOST_TRACKS, type Placing } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
-import { DataSource, type EntityManager } from 'typeorm';
+import { DataSource, IsNull, Not, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -12,6 +12,7 @@ import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
+import type { ReadResult } from '../workers/protocol.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { arrange } from './arrange.js';
 import { RecordingEntity } from './recording.entity.js';
@@ -48,6 +49,9 @@ export class RecordingsService implements OnModuleInit {
       run: async (job, control) => {
         const recording = await this.find(job.subjectId);
         const { originalSha, rateHz, driftPpm } = recording;
+        // The same bytes are read once: what is stored of them is by content, so two recordings may share it.
+        const known = await this.#readAlready(recording);
+        if (known) return known;
         return this.pool.read(
           { originalPath: this.store.path(originalSha), mediaFolder: this.config.mediaFolder, rateHz, driftPpm },
           control,
@@ -59,6 +63,12 @@ export class RecordingsService implements OnModuleInit {
       },
       failed: (manager, job) => arrange(manager, job.sessionId, this.#readAgain),
     });
+  }
+
+  async #readAlready({ id, originalSha, rateHz, driftPpm }: RecordingEntity): Promise<Pick<ReadResult, 'facts' | 'blobs'> | null> {
+    const others = await this.dataSource.manager.findBy(RecordingEntity, { originalSha, driftPpm, facts: Not(IsNull()), id: Not(id) });
+    const same = others.find((other) => (rateHz === null ? other.rateHz === null : other.facts!.sampleRateHz === rateHz));
+    return same?.blobs ? { facts: same.facts!, blobs: same.blobs } : null;
   }
 
   readonly #readAgain = (manager: EntityManager, sessionId: string, recordingId: string): Promise<JobEntity> =>

@@ -1,6 +1,6 @@
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { SurveyView } from '@euphonos/contracts';
-import { MOST_SURVEYED_CHANNELS, SURVEY_VERSION } from '@euphonos/dsp';
+import { MOST_SURVEYED_CHANNELS, SURVEY_VERSION, type Survey } from '@euphonos/dsp';
 import { DataSource } from 'typeorm';
 import { EventsService } from '../events/events.service.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -31,6 +31,8 @@ export class SurveysService implements OnModuleInit {
     this.jobs.register('survey', {
       run: async (job, control) => {
         const { facts, blobs } = await this.recordings.find(job.subjectId);
+        const known = await this.#surveyOf(job.subjectId);
+        if (known) return known;
         const channelPaths = blobs!.channels.slice(0, MOST_SURVEYED_CHANNELS).map((sha) => this.store.path(sha));
         return this.pool.survey({ channelPaths, sampleRateHz: facts!.sampleRateHz, lengthFrames: facts!.lengthFrames }, control);
       },
@@ -42,6 +44,16 @@ export class SurveysService implements OnModuleInit {
       if (job.kind !== 'read' || job.state !== 'done') return;
       this.of(subjectId).catch((error: unknown) => log.warn({ err: error }, 'survey not started'));
     });
+  }
+
+  /** A survey of the same samples, made for another recording. */
+  async #surveyOf(recordingId: string): Promise<Survey | null> {
+    const [same] = (await this.dataSource.query(
+      `SELECT survey.survey FROM recording AS one JOIN recording AS other ON other.blobs->'channels' = one.blobs->'channels' AND other.id <> one.id
+       JOIN survey ON survey.recording_id = other.id AND (survey.survey->>'version')::int = $2 WHERE one.id = $1 LIMIT 1`,
+      [recordingId, SURVEY_VERSION],
+    )) as { survey: Survey }[];
+    return same?.survey ?? null;
   }
 
   /**

@@ -84,12 +84,13 @@ class MonitorProcessor extends AudioWorkletProcessor {
   }
 
   /** What is no longer heard beside goes with the next store that comes; a track that fades out keeps its own until then. */
-  #setMix({ channels, ownGains, beside }: MixNews): void {
+  #setMix({ channels, ownGains, beside, lengthFrames }: MixNews): void {
     this.#beside = new Set(beside.map(({ store }) => store));
     monitorStores(this.#stores, beside);
     this.#monitor.setMix({
       channels,
       ownGains,
+      lengthFrames,
       beside: beside.map((track) => ({ ...track, store: this.#stores.get(track.store)! })),
     });
   }

@@ -30,8 +30,8 @@ export class Player {
   #asked = false;
   /** Where play starts, and what is shown while it is stopped. */
   #cursorFrame = 0;
-  /** Where the longest of the other tracks ends. */
-  #besideFrames = 0;
+  /** Where the session ends, as far as it is told. */
+  #sessionFrames = 0;
   #loop: Span | null = null;
   #closed = false;
   #spec: ChainSpec = { treatments: [] };
@@ -179,9 +179,9 @@ export class Player {
   }
 
   /** Other tracks, heard beside this one, and where it stands among them. */
-  setMix({ channels, ownGains, beside }: PlayedMix): void {
-    this.#besideFrames = Math.max(0, ...beside.map(({ lengthFrames }) => lengthFrames));
-    this.#tell({ type: 'mix', mix: { channels, ownGains, beside: this.#supply.setBeside(beside) } });
+  setMix({ channels, ownGains, beside, lengthFrames }: PlayedMix): void {
+    this.#sessionFrames = lengthFrames;
+    this.#tell({ type: 'mix', mix: { channels, ownGains, beside: this.#supply.setBeside(beside), lengthFrames } });
     this.#feed(this.frame);
   }
 
@@ -206,7 +206,7 @@ export class Player {
 
   /** Puts the playhead somewhere, playing or not. */
   seek(frame: number): void {
-    this.#cursorFrame = Math.max(0, Math.min(Math.max(this.#supply.lengthFrames, this.#besideFrames) - 1, Math.round(frame)));
+    this.#cursorFrame = Math.max(0, Math.min(Math.max(this.#supply.lengthFrames, this.#sessionFrames) - 1, Math.round(frame)));
     if (this.#asked) this.#playFromCursor();
     this.#notify();
   }

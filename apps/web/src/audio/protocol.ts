@@ -31,6 +31,8 @@ export interface MixNews {
   readonly channels: number;
   readonly ownGains: readonly [number, number];
   readonly beside: readonly BesideNews[];
+  /** Where the session ends. */
+  readonly lengthFrames: number;
 }
 
 /**

@@ -24,6 +24,8 @@ export interface PlayedMix {
   readonly channels: number;
   readonly ownGains: readonly [number, number];
   readonly beside: readonly BesideSound[];
+  /** Where the session ends. */
+  readonly lengthFrames: number;
 }
 
 /**

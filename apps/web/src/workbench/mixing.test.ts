@@ -90,7 +90,7 @@ test('a track by itself is heard as it is, without the chain on the whole; none 
   expect(player.setWhole).toHaveBeenLastCalledWith(treated.chain);
   mixing.set(heard(treated, { together: false }));
   await settle();
-  expect(latest()).toEqual({ channels: 1, ownGains: [1, 1], beside: [] });
+  expect(latest()).toEqual({ channels: 1, ownGains: [1, 1], beside: [], lengthFrames: 480_000 });
   expect(player.setWhole).toHaveBeenLastCalledWith({ treatments: [] });
   expect(player.setMix).toHaveBeenCalledTimes(1);
 });

@@ -47,7 +47,8 @@ export class Mixing {
     const channels = together ? mixChannels([...mixedTracks(document), own]) : reelChannels(own.reel);
     const ownGains = together && channels === 2 ? panGains(own.pan) : ([1, 1] as const);
     const others = together ? document.tracks.filter(({ id }) => id !== own.id) : [];
-    if (others.length === 0) return this.player.setMix({ channels, ownGains, beside: [] });
+    const lengthFrames = Math.max(...document.tracks.map(({ clips }) => endOf(clips)));
+    if (others.length === 0) return this.player.setMix({ channels, ownGains, beside: [], lengthFrames });
     Promise.all(others.map((track) => this.#restOf(track))).then((tracks) => {
       if (wish !== this.#wish) return;
       this.passage.setRest(tracks);
@@ -64,7 +65,7 @@ export class Mixing {
           chunk: (index: number) => this.passage.restChunk(track.id, index),
         };
       });
-      this.player.setMix({ channels, ownGains, beside });
+      this.player.setMix({ channels, ownGains, beside, lengthFrames });
     }, this.onTrouble);
   }
 

@@ -110,6 +110,7 @@ export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props)
     // Its clips must be known before it goes on where the other was: a frame of the session is meant.
     if (first) made.setTrack(first);
     if (place.current) goOnAt(made, place.current, tellTrouble);
+    else made.player.seek(0);
     setWorkbench(made);
     return () => {
       place.current = placeOf(made);

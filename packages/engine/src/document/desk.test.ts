@@ -154,6 +154,12 @@ test('a bed is left as it is; who has treated it keeps the treatment', () => {
   const bed = after(three, { type: 'set-track', ...other, role: 'bed' });
   expect(requireTrack(bed, 'track-2').chain.treatments).toEqual([]);
   expect(after(bed, { type: 'set-track', ...other, role: 'speech' })).toEqual(three);
+  // A database gives names back in another order.
+  const turned = (value: object): object => Object.fromEntries(Object.entries(value).reverse());
+  const [first, second, third] = three.tracks;
+  const read = { ...second!, chain: { treatments: second!.chain.treatments.map((one) => turned(one) as typeof one) } };
+  const bedRead = after({ ...three, tracks: [first!, read, third!] }, { type: 'set-track', ...other, role: 'bed' });
+  expect(requireTrack(bedRead, 'track-2').chain.treatments).toEqual([]);
   const treated = after(
     three,
     { type: 'add-treatment', ...other, kind: 'tone', treatmentId: 'n' },

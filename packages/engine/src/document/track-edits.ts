@@ -1,3 +1,4 @@
+import { chainDifferences } from '@euphonos/dsp';
 import { EngineError } from '../errors.js';
 import { withoutTrack } from './chain-edits.js';
 import { withoutDrift } from './drift.js';
@@ -97,7 +98,8 @@ export function editTracks(document: SessionDocument, edit: TracksEdit, track: T
 function inRole(track: Track, role: Track['role'] = track.role): Track {
   if (role === track.role) return track;
   const [from, to] = role === 'bed' ? [startingChain(), { treatments: [] }] : [{ treatments: [] }, startingChain()];
-  return { ...track, role, chain: JSON.stringify(track.chain) === JSON.stringify(from) ? to : track.chain };
+  const untouched = track.chain.treatments.length === from.treatments.length && chainDifferences(track.chain, from).length === 0;
+  return { ...track, role, chain: untouched ? to : track.chain };
 }
 
 function ordered(document: SessionDocument, trackIds: readonly string[]): SessionDocument {

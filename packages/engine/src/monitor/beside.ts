@@ -8,7 +8,6 @@ export interface BesideTrack {
   readonly id: string;
   readonly store: SampleStore;
   readonly channels: number;
-  readonly lengthFrames: number;
   /** Both 0 for one that is not heard. */
   readonly gains: readonly [number, number];
 }
@@ -34,9 +33,6 @@ export class Beside {
   /** How many are to be heard and are not there yet. */
   awaited = 0;
 
-  /** Where the longest of them that is heard ends. */
-  lengthFrames = 0;
-
   get none(): boolean {
     return this.#tracks.size === 0;
   }
@@ -55,10 +51,6 @@ export class Beside {
         this.#tracks.set(track.id, newlySounding(track));
       }
     }
-    this.lengthFrames = tracks.reduce(
-      (most, { gains, lengthFrames }) => (gains[0] + gains[1] > 0 ? Math.max(most, lengthFrames) : most),
-      0,
-    );
   }
 
   /** At a start all sound from their first frame on as loud as they should. */

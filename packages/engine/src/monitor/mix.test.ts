@@ -20,15 +20,18 @@ function mixed(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec): Fl
   run.finish();
   return joined(...parts);
 }
-const alone = { channels: 1, ownGains: [1, 1], beside: [] } as const;
+const alone = { channels: 1, ownGains: [1, 1], beside: [], lengthFrames: 0 } as const;
 const beside = (sound: Float32Array, gains: readonly [number, number] = [1, 1], id = 'other'): BesideTrack => ({
   id,
   store: store(sound),
   channels: 1,
-  lengthFrames: sound.length,
   gains,
 });
-const withOther = (sound: Float32Array | null): Mix => ({ ...alone, beside: sound ? [beside(sound)] : [] });
+const withOther = (sound: Float32Array | null): Mix => ({
+  ...alone,
+  beside: sound ? [beside(sound)] : [],
+  lengthFrames: sound?.length ?? 0,
+});
 
 function heardFrom(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec, start: number) {
   const monitor = createMonitor(spec);
@@ -108,7 +111,7 @@ test('tracks stand where they are panned to; one channel that is heard alone sou
   monitor.play(20_000);
   const [left, right] = listenToBoth(monitor, 0.4);
   expect(left).toEqual(right);
-  monitor.setMix({ channels: 2, ownGains: [Math.SQRT2, 0], beside: [beside(other, [0, 1])] });
+  monitor.setMix({ channels: 2, ownGains: [Math.SQRT2, 0], beside: [beside(other, [0, 1])], lengthFrames: 0 });
   listenToBoth(monitor, 0.3);
   const both = listenToBoth(monitor, 0.4);
   const at = monitor.frame - both[0]!.length;

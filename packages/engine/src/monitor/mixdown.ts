@@ -12,6 +12,8 @@ export interface Mix {
   readonly channels: number;
   readonly ownGains: readonly [number, number];
   readonly beside: readonly BesideTrack[];
+  /** Where the session ends: it plays so far, whether this track sounds or not. */
+  readonly lengthFrames: number;
 }
 
 /**
@@ -63,10 +65,8 @@ export class Mixdown {
     return this.#channels;
   }
 
-  /** Where the longest of the other tracks that are heard ends. */
-  get besideFrames(): number {
-    return this.#beside.lengthFrames;
-  }
+  /** Where the session ends, as far as it is told. */
+  lengthFrames = 0;
 
   /** How many of the other tracks are still rendered. */
   get awaited(): number {
@@ -74,7 +74,8 @@ export class Mixdown {
   }
 
   /** True when the monitor must start anew for it. */
-  setMix({ channels, ownGains, beside }: Mix): boolean {
+  setMix({ channels, ownGains, beside, lengthFrames }: Mix): boolean {
+    this.lengthFrames = lengthFrames;
     this.#beside.set(beside);
     this.#goal = ownGains;
     if (channels === this.#nextChannels) return false;

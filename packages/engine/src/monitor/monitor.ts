@@ -208,9 +208,9 @@ export class Monitor {
     else if (this.frame >= this.#lengthFrames && !this.#afterFade) this.#status = 'stopped';
   }
 
-  /** Where the longest of what is heard ends. */
+  /** Where the session ends. */
   get #lengthFrames(): number {
-    return Math.max(this.#hearing.source.lengthFrames, this.#mixdown.besideFrames);
+    return Math.max(this.#hearing.source.lengthFrames, this.#mixdown.lengthFrames);
   }
 
   #begin(frame: number): void {
