@@ -115,12 +115,14 @@ test('bad files are told in words, and a good one beside them comes in', async (
 test('a session is renamed, deleted, brought back, and deleted for good', async ({ page }) => {
   await bringIn(page, address, writeWav('to be named.wav', sound), 10);
   await page.goto(address);
-  const line = page.getByRole('listitem').filter({ hasText: 'to be named' });
+  // What is told at the bottom of the page is a list, too.
+  const sessions = page.getByRole('list', { name: 'Sessions' }).getByRole('listitem');
+  const line = sessions.filter({ hasText: 'to be named' });
   await line.hover();
   await line.getByRole('button', { name: /^Rename/ }).click();
   await page.getByRole('textbox', { name: 'Name of the session' }).fill('The miller’s “tale”');
   await page.keyboard.press('Enter');
-  const renamed = page.getByRole('listitem').filter({ hasText: 'The miller’s “tale”' });
+  const renamed = sessions.filter({ hasText: 'The miller’s “tale”' });
   await renamed.hover();
   await renamed.getByRole('button', { name: /^Delete/ }).click();
   await expect(renamed).toHaveCount(0);

@@ -107,7 +107,7 @@ export class Player {
 
   /** The frame that is heard now; where play starts, while it is stopped. */
   get frame(): number {
-    if (!this.#asked || !this.#context) return this.#cursorFrame;
+    if (!this.#asked || !this.#context || !this.#node) return this.#cursorFrame;
     return this.#playhead.frame(this.#context, this.source.sampleRateHz, this.#loop);
   }
 
