@@ -248,6 +248,7 @@ export async function run() {
     await page.keyboard.press('y');
     await page.keyboard.press('Space');
     await page.waitForFunction(() => window.euphonosWorkbench.player.status === 'playing', null, { timeout: 60000 });
+    await page.waitForTimeout(8000);
     lanes['thirty lanes, all playing'] = await framesOfPage(page, '');
     await page.close();
     await manySessions(database.url, 5000);

@@ -5,7 +5,10 @@ import { TopBar } from './shell/top-bar.js';
 import { Intake } from './views/intake/intake.js';
 import { SessionRoom } from './views/session-room.js';
 
-const Treat = lazy(() => import('./views/treat/treat.js').then(({ Treat }) => ({ default: Treat })));
+const treat = () => import('./views/treat/treat.js').then(({ Treat }) => ({ default: Treat }));
+// Where it is the first thing to be seen it is fetched beside all else, not after it.
+const treatFirst = /^\/sessions\/[^/]+\/treat/.test(location.pathname) ? treat() : null;
+const Treat = lazy(() => treatFirst ?? treat());
 const Survey = lazy(() => import('./views/survey/survey.js').then(({ Survey }) => ({ default: Survey })));
 const HandOver = lazy(() => import('./views/hand-over/hand-over.js').then(({ HandOver }) => ({ default: HandOver })));
 

@@ -22,17 +22,17 @@ const LEFT = `CASE
   WHEN session.revision = 1 THEN 'treat'
   ELSE 'hand-over' END`;
 
-/** The latest delivery, and the recording that says most: the one that is read, else the first that could be. */
-const FROM = `
-  FROM session
-  LEFT JOIN production ON production.id = session.production_id
+/** The latest delivery. */
+const DELIVERY = `
   LEFT JOIN LATERAL (
     SELECT revision, passed, integrated_lufs, finished_at FROM render
     WHERE session_id = session.id AND passed IS NOT NULL ORDER BY finished_at DESC LIMIT 1
-  ) AS delivery ON true
+  ) AS delivery ON true`;
+
+/** The recording that says most: the one that is read, else the first that could be. */
+const RECORDING = `
   LEFT JOIN LATERAL (
-    SELECT recording.id, file_name, facts, job_id, (SELECT count(*)::int FROM session_recording WHERE session_id = session.id) AS count,
-      (SELECT sum(size_bytes)::float8 FROM session_recording JOIN recording AS one ON one.id = recording_id WHERE session_id = session.id) AS bytes
+    SELECT recording.id, file_name, facts, job_id
     FROM session_recording JOIN recording ON recording.id = recording_id JOIN job AS reading ON reading.id = job_id
     WHERE session_recording.session_id = session.id
     ORDER BY reading.state NOT IN ('queued', 'running'), facts IS NULL, place LIMIT 1
@@ -80,22 +80,31 @@ export class SessionListService {
   async page(asked: ListSessions): Promise<SessionPage> {
     const { where, values } = conditions(asked);
     const [by, descending] = ORDERS[asked.sort];
-    const down = descending !== asked.reverse;
-    const [{ total }] = (await this.dataSource.query(`SELECT count(*)::int AS total ${FROM} WHERE ${where}`, values)) as [
+    const order = `${by} ${descending !== asked.reverse ? 'DESC' : 'ASC'} NULLS LAST, session.id`;
+    // Only what is asked by is looked up for all of them; the rest for the rows of the page.
+    const from = `FROM session LEFT JOIN production ON production.id = session.production_id
+      ${asked.left === undefined ? '' : DELIVERY} ${asked.left === undefined && asked.sort !== 'noise' ? '' : RECORDING}`;
+    const [{ total }] = (await this.dataSource.query(`SELECT count(*)::int AS total ${from} WHERE ${where}`, values)) as [
       { total: number },
     ];
     const rows = (await this.dataSource.query(
-      `SELECT session.id, session.name, production.id AS production_id, production.name AS production_name, session.created_at,
-         session.updated_at, session.deleted_at, ${LEFT} AS left, session.seconds, session.track_count AS tracks, recording.count AS recordings,
-         recording.bytes, recording.id AS recording_id, recording.file_name,
+      `WITH page AS (
+         SELECT session.id, row_number() OVER (ORDER BY ${order}) AS place ${from} WHERE ${where}
+         ORDER BY ${order} LIMIT ${asked.limit} OFFSET ${asked.offset}
+       )
+       SELECT session.id, session.name, production.id AS production_id, production.name AS production_name, session.created_at,
+         session.updated_at, session.deleted_at, ${LEFT} AS left, session.seconds, session.track_count AS tracks,
+         (SELECT count(*)::int FROM session_recording WHERE session_id = session.id) AS recordings,
+         (SELECT coalesce(sum(size_bytes), 0)::float8 FROM session_recording JOIN recording AS one ON one.id = recording_id
+           WHERE session_id = session.id) AS bytes,
+         recording.id AS recording_id, recording.file_name,
          CASE WHEN recording.facts IS NULL THEN NULL ELSE jsonb_build_object('lengthFrames', facts->'lengthFrames', 'sampleRateHz', facts->'sampleRateHz',
            'fileSampleRateHz', facts->'fileSampleRateHz', 'channels', facts->'channels', 'codec', facts->'codec',
            'noiseFloorDbfs', facts->'figures'->'noiseFloorDbfs', 'notes', facts->'notes') END AS facts,
          jsonb_build_object('id', job.id, 'kind', job.kind, 'state', job.state, 'progress', job.progress, 'problem', job.problem) AS job,
          delivery.passed, delivery.integrated_lufs AS lufs, delivery.finished_at
-       ${FROM} WHERE ${where}
-       ORDER BY ${by} ${down ? 'DESC NULLS LAST' : 'ASC NULLS LAST'}, session.id
-       LIMIT ${asked.limit} OFFSET ${asked.offset}`,
+       FROM page JOIN session ON session.id = page.id LEFT JOIN production ON production.id = session.production_id ${DELIVERY} ${RECORDING}
+       ORDER BY page.place`,
       values,
     )) as Raw[];
     return { rows: rows.map(asRow), total };

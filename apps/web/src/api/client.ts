@@ -3,16 +3,33 @@ import type { NoiseProfileFile } from '@euphonos/dsp';
 import type { HistoryLog, Placing, SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
+declare global {
+  /** What was asked for before the program was there (public/theme.js). */
+  var euphonosAsked: Record<string, Promise<Response | undefined>> | undefined;
+}
+
+/** The answer to what the page has asked for already: once, and only if it is one. */
+async function askedBefore(path: string): Promise<Response | undefined> {
+  const asked = globalThis.euphonosAsked?.[path];
+  if (!asked) return undefined;
+  delete globalThis.euphonosAsked![path];
+  const response = await asked;
+  return response?.ok ? response : undefined;
+}
+
 export async function request<Answer>(method: string, path: string, body?: object, keepalive = false): Promise<Answer> {
   const text = body && JSON.stringify(body);
-  const response = await fetch(`/api/${path}`, {
-    method,
-    // Goes through even when the page is left; browsers take up to 64 KB that way.
-    keepalive: keepalive && (text?.length ?? 0) < 60_000,
-    ...(text ? { body: text, headers: { 'content-type': 'application/json' } } : {}),
-  }).catch(() => {
-    throw unreachable();
-  });
+  const asked = method === 'GET' ? await askedBefore(path) : undefined;
+  const response =
+    asked ??
+    (await fetch(`/api/${path}`, {
+      method,
+      // Goes through even when the page is left; browsers take up to 64 KB that way.
+      keepalive: keepalive && (text?.length ?? 0) < 60_000,
+      ...(text ? { body: text, headers: { 'content-type': 'application/json' } } : {}),
+    }).catch(() => {
+      throw unreachable();
+    }));
   if (!response.ok) throw await problemOf(response);
   return (response.status === 204 ? undefined : await response.json()) as Answer;
 }

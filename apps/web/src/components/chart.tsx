@@ -1,4 +1,5 @@
-import ApexCharts, { type ApexOptions } from 'apexcharts';
+import type ApexCharts from 'apexcharts';
+import type { ApexOptions } from 'apexcharts';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 
 /** Where the values of a chart are drawn, in px from its upper left corner. */
@@ -26,18 +27,22 @@ export function Chart({ options, label, series, children }: Props) {
   const latest = useRef(series);
   latest.current = series;
   useEffect(() => {
-    const made = new ApexCharts(ref.current!, latest.current ? { ...options, series: latest.current } : options);
-    chart.current = made;
     let open = true;
-    const measure = (): void => {
+    let made: ApexCharts | null = null;
+    // Half a megabyte that nothing waits for: a page is there before its charts.
+    void import('apexcharts').then(async ({ default: Charts }) => {
+      if (!open) return;
+      made = new Charts(ref.current!, latest.current ? { ...options, series: latest.current } : options);
+      chart.current = made;
+      await made.render();
+      if (!open) return;
       const { translateX, translateY, gridWidth, gridHeight } = (made as unknown as { w: { globals: Record<string, number> } }).w.globals;
-      if (open) setPlot({ left: translateX!, top: translateY!, width: gridWidth!, height: gridHeight! });
-    };
-    void made.render().then(measure);
+      setPlot({ left: translateX!, top: translateY!, width: gridWidth!, height: gridHeight! });
+    });
     return () => {
       open = false;
       chart.current = null;
-      made.destroy();
+      made?.destroy();
     };
   }, [options]);
   useEffect(() => {

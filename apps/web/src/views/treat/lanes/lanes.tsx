@@ -133,7 +133,9 @@ function Shown({ lengthFrames }: { readonly lengthFrames: number }) {
   const marks = useApp(({ session }) => session!.history!.present.marks);
   useView(view);
   useFrameLoop(() => {
-    if (playhead.current) playhead.current.style.left = `${((player.frame / lengthFrames) * 100).toFixed(3)}%`;
+    // Moved, not laid out anew: thirty lanes lie below it.
+    const line = playhead.current;
+    if (line) line.style.transform = `translateX(${((player.frame / lengthFrames) * (line.parentElement?.clientWidth ?? 0)).toFixed(1)}px)`;
   });
   const share = (frames: number): string => `${(frames / lengthFrames) * 100}%`;
   return (
@@ -145,7 +147,7 @@ function Shown({ lengthFrames }: { readonly lengthFrames: number }) {
       {marks.map(({ id, startFrame }) => (
         <i key={id} className="absolute inset-y-0 w-px bg-practice" style={{ left: share(startFrame) }} />
       ))}
-      <i ref={playhead} className="absolute inset-y-0 -ml-px w-[2px] bg-focus" />
+      <i ref={playhead} className="absolute inset-y-0 left-0 -ml-px w-[2px] bg-focus" />
     </div>
   );
 }
