@@ -12,6 +12,7 @@ import {
   type TreatmentSettings,
 } from '@euphonos/dsp';
 import { decodeSound, newReport } from '@euphonos/media';
+import { chainOf } from './chain-of.js';
 import type { SoundPart } from './noise.js';
 import { findingsOf } from './survey.js';
 
@@ -29,7 +30,7 @@ const given = (json: unknown, index: number): object => (json as { treatments: r
  * survey finds, pauses with thresholds from the gaps unless the file has some. `note` says what was found.
  */
 export async function readChain(json: unknown, sound: SoundPart, note: (text: string) => void): Promise<ChainSpec> {
-  const chain = parseChain(json);
+  const chain = chainOf(json);
   const open = (settings: TreatmentSettings): boolean =>
     !settings.bypassed &&
     settings.kind in LISTS &&

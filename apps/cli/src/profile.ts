@@ -1,6 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { parseChain, profileToFile } from '@euphonos/dsp';
+import { profileToFile } from '@euphonos/dsp';
+import { chainOf } from './chain-of.js';
 import { loadKernels, probeSound } from '@euphonos/media';
 import { readJson, readNoise, type NoiseOption } from './noise.js';
 
@@ -18,7 +19,7 @@ export async function profileFile(
   { noise, chainPath, channels: given }: ProfileOptions,
   note: (text: string) => void,
 ): Promise<void> {
-  const chain = parseChain(chainPath ? await readJson(chainPath, 'chain file') : { treatments: [] });
+  const chain = chainPath ? chainOf(await readJson(chainPath, 'chain file')) : { treatments: [] };
   const facts = await probeSound(inPath);
   const channels = given ?? (facts.channels === 1 ? [0] : [0, 1]);
   let taken =

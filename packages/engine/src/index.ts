@@ -40,7 +40,7 @@ export {
 } from './document/reel.js';
 export { applyEdit, requireTrack, type Edit } from './document/edits.js';
 export { startingChains } from './chains/starting-chains.js';
-export { chainOfFile, chainToFile, parseChainFile, type ChainFile } from './chains/chain-file.js';
+export { CHAIN_FORMAT, chainOfFile, chainToFile, parseChainFile, type ChainFile } from './chains/chain-file.js';
 export { describePan } from './document/track-edits.js';
 export { describeEdit, gestureKey } from './document/describe.js';
 export {

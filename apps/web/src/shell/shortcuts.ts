@@ -16,7 +16,7 @@ export const shortcuts = [
   { group: 'Strips', keys: 'wheel', does: 'Zoom in time; with Shift, or sideways, scroll' },
   { group: 'Strips', keys: '+ −', does: 'Zoom in time around the playhead' },
   { group: 'Strips', keys: '← →', does: 'Scroll' },
-  { group: 'Strips', keys: 'F', does: 'Show the selection or loop; again, everything' },
+  { group: 'Strips', keys: 'F', does: 'Show the selection, loop or track; again, everything' },
   { group: 'Strips', keys: 'W', does: 'Wave or spectrogram' },
   { group: 'Strips', keys: ', .', does: 'Raise or lower the floor of the picture' },
   { group: 'Strips', keys: 'Esc', does: 'Drop the selection' },

@@ -1,3 +1,4 @@
+import { endOf } from '@euphonos/engine';
 import { changed, waveZoomed } from '../../store/listening-slice.js';
 import { activeTrack, edited, redone, undone } from '../../store/session-slice.js';
 import { store, useAppDispatch } from '../../store/store.js';
@@ -27,7 +28,11 @@ export function useTreatKeys(): void {
     else dispatch(changed({ inkFloorDbfs: Math.max(-120, Math.min(-60, listening().inkFloorDbfs - 6 * by)) }));
   };
   const show = (): void => {
-    const span = listening().selection ?? (listening().looping ? track()?.loop : null);
+    const several = (store.getState().session?.history?.present.tracks.length ?? 1) > 1;
+    const clips = track()?.clips ?? [];
+    // Of several tracks the one at work, which may be a small part of the session.
+    const own = several && clips.length > 0 ? { startFrame: clips[0]!.startFrame, endFrame: endOf(clips) } : null;
+    const span = listening().selection ?? (listening().looping ? track()?.loop : null) ?? own;
     if (span && Math.abs(view.spanFrames / (span.endFrame - span.startFrame) - 1.08) > 0.01) view.show(span.startFrame, span.endFrame);
     else view.showAll();
   };
