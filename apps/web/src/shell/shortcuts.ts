@@ -46,6 +46,7 @@ export const shortcuts = [
   { group: 'Tracks', keys: '↑ ↓', does: 'To the lane above, below' },
   { group: 'Tracks', keys: 'Shift ↑ ↓', does: 'Take the clip to the lane above, below' },
   { group: 'Tracks', keys: 'Ctrl ← →', does: 'Move the track by 1 ms; with Shift, by a single sample' },
+  { group: 'Tracks', keys: 'F2', does: 'Name the track' },
   { group: 'Tracks', keys: 'U', does: 'Solo; held down, for as long' },
   { group: 'Tracks', keys: 'I', does: 'Mute, or hear it again' },
   { group: 'Tracks', keys: 'Y', does: 'Hear all together, or this track' },

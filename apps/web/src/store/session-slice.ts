@@ -1,5 +1,5 @@
 import { createSlice, isDraft, original, type PayloadAction } from '@reduxjs/toolkit';
-import type { RecordingView, SessionView } from '@euphonos/contracts';
+import type { RecordingFacts, RecordingView, SessionView } from '@euphonos/contracts';
 import { record, redo, startHistory, undo, type Edit, type History, type Reel, type Track } from '@euphonos/engine';
 import { sameDocument, type Draft } from './drafts.js';
 
@@ -136,6 +136,10 @@ export function activeTrack(session: SessionState | null): Track | null {
   const tracks = session?.history?.present.tracks ?? [];
   return tracks.find(({ id }) => id === session?.trackId) ?? tracks[0] ?? null;
 }
+
+/** What was measured of the recordings on a track's reel, in their order; those that have not been read are missing. */
+export const recordingFacts = ({ recordings }: SessionState, { reel }: Track): readonly RecordingFacts[] =>
+  reel.flatMap(({ recordingId }) => recordings.find(({ id }) => id === recordingId)?.facts ?? []);
 
 /** Whether places of one are places of the other, as far as both go. */
 const sameReel = (a: Reel, b: Reel): boolean =>

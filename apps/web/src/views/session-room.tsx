@@ -49,7 +49,9 @@ export function SessionRoom() {
 
   useEffect(() => {
     load();
-    dispatch(changed({ selection: null, looping: false, aside: null, candidate: null, shownVersion: null, lastVersion: null }));
+    dispatch(
+      changed({ selection: null, looping: false, aside: null, candidate: null, shownVersion: null, lastVersion: null, solo: [], speed: 1 }),
+    );
     return () => {
       dispatch(closed());
     };

@@ -2,10 +2,10 @@ import type { Finding, SpanSeconds } from '@euphonos/dsp';
 import { reelFrames } from '@euphonos/engine';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { formatDb } from '../../components/figures.js';
+import { formatDb, formatNumber } from '../../components/figures.js';
 import { Notice } from '../../components/notice.js';
 import { changed } from '../../store/listening-slice.js';
-import { activeTrack, edited } from '../../store/session-slice.js';
+import { activeTrack, edited, recordingFacts } from '../../store/session-slice.js';
 import { store, useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { useTreatKeys } from '../treat/use-treat-keys.js';
@@ -120,19 +120,37 @@ function tellTaken(count: number, finding?: Finding): void {
   );
 }
 
-/** What the meters say of the whole recording. */
+/** What the meters say of the whole recording; of several on a track from the least to the most. */
 function LoudnessFacts() {
-  const figures = useApp(
-    ({ session }) =>
-      (session!.recordings.find(({ id }) => id === activeTrack(session)?.reel[0]?.recordingId) ?? session!.recording).facts!.figures,
-  );
+  const session = useApp((state) => state.session)!;
+  const track = activeTrack(session)!;
+  const all = recordingFacts(session, track).map(({ figures }) => figures);
+  const extent = (values: readonly (number | null)[], unit: string): string => {
+    const known = values.filter((value) => value !== null);
+    const [least, most] = [Math.min(...known), Math.max(...known)];
+    if (known.length === 0 || most - least < 0.05) return formatDb(known[0] ?? null, unit);
+    return `${formatNumber(least, 1)} to ${formatDb(most, unit)}`;
+  };
   return (
     <span
       className="ml-auto whitespace-nowrap text-[13px] text-soft"
       title="Of the whole recording: integrated loudness, loudness range, highest true peak"
     >
-      {formatDb(figures.integratedLufs, 'LUFS')} · range {formatDb(figures.loudnessRangeLu, 'LU')} · peak{' '}
-      {formatDb(figures.truePeakDbtp, 'dBTP')}
+      {all.length > 1 && `${all.length} recordings · `}
+      {extent(
+        all.map((one) => one.integratedLufs),
+        'LUFS',
+      )}{' '}
+      · range{' '}
+      {extent(
+        all.map((one) => one.loudnessRangeLu),
+        'LU',
+      )}{' '}
+      · peak{' '}
+      {extent(
+        all.map((one) => one.truePeakDbtp),
+        'dBTP',
+      )}
     </span>
   );
 }

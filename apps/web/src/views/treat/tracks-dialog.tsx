@@ -5,7 +5,7 @@ import { useRef, useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import { bringIn } from '../../api/client.js';
 import { Dialog } from '../../components/dialog.js';
-import { channelWord, formatTime } from '../../components/figures.js';
+import { channelWord, formatNumber, formatTime } from '../../components/figures.js';
 import { activeTrack, edited, trackChosen } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
@@ -117,7 +117,7 @@ function RecordingLine({ recording }: { readonly recording: RecordingView }) {
   const { player } = useWorkbench();
   const { tracks, sampleRateHz } = session.history!.present;
   const active = activeTrack(session)!;
-  const { facts, job, fileName } = recording;
+  const { facts, job, fileName, driftPpm } = recording;
   const on = tracks.filter(({ reel }) => reel.some(({ recordingId }) => recordingId === recording.id));
   const here = partHeardAt(active, player.frame);
   const put = (edit: Parameters<typeof edited>[0]): void => {
@@ -143,7 +143,7 @@ function RecordingLine({ recording }: { readonly recording: RecordingView }) {
               ? `reading … ${Math.round(job.progress * 100)} %`
               : `${formatTime(facts.lengthFrames / sampleRateHz, 1)} ${channelWord(facts.channels)} · ${
                   on.length === 0 ? 'on no track' : `on ${on.map(({ name }) => name).join(', ')}`
-                }`}
+                }${driftPpm === 0 ? '' : ` · a drift of ${formatNumber(driftPpm, 1)} ppm taken out`}`}
         </span>
       </span>
       {facts && (

@@ -13,7 +13,7 @@ import { useState } from 'react';
 import { formatDb, setMinus, unitText } from '../../../components/figures.js';
 import { Ruler } from '../../../components/ruler.js';
 import { changed } from '../../../store/listening-slice.js';
-import { edited } from '../../../store/session-slice.js';
+import { edited, recordingFacts } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 import { Choice } from '../../../components/choice.js';
 import { useChainOwner } from './chain-owner.js';
@@ -37,7 +37,7 @@ const AGAINST_FLOOR = new Set(['openDb', 'closeDb', 'openDbfs', 'closeDbfs']);
 export function TreatmentBody({ track, settings }: Props) {
   const dispatch = useAppDispatch();
   const [finer, setFiner] = useState(false);
-  const floorDbfs = useApp(({ session }) => session?.recording.facts?.figures.noiseFloorDbfs ?? null);
+  const floorDbfs = useApp(({ session }) => (session && recordingFacts(session, track)[0]?.figures.noiseFloorDbfs) ?? null);
   const { parameters, choices = {}, title, sentence, idleSettings } = treatmentOf(settings.kind);
   const Panel = panels[settings.kind];
   const owner = useChainOwner(track);

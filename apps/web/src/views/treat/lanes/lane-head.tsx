@@ -1,6 +1,6 @@
 import { TRACK_GAIN_DB, type Track } from '@euphonos/engine';
 import { Headphones, Link2, Lock, LockOpen, Volume2, VolumeX } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { PanLine } from '../../../components/pan-line.js';
 import { edited } from '../../../store/session-slice.js';
 import { useAppDispatch } from '../../../store/store.js';
@@ -11,15 +11,17 @@ interface Props {
   readonly solo: boolean;
   /** Whether it is in what is heard. */
   readonly heard: boolean;
+  /** Its name is being typed. */
+  readonly naming: boolean;
+  readonly onNaming: (naming: boolean) => void;
   readonly onChoose: () => void;
   readonly onSolo: () => void;
 }
 
 /** Who it is, and how it is among the others: level, place, heard or not. */
-export function LaneHead({ track, chosen, solo, heard, onChoose, onSolo }: Props) {
+export function LaneHead({ track, chosen, solo, heard, naming, onNaming, onChoose, onSolo }: Props) {
   const dispatch = useAppDispatch();
   const { id, name, role, gainDb, pan, muted, noiseHeld, noise, chainLink } = track;
-  const [naming, setNaming] = useState(false);
   const set = (change: { gainDb?: number; pan?: number; muted?: boolean; name?: string; role?: Track['role'] }): void => {
     dispatch(edited({ type: 'set-track', trackId: id, ...change }));
   };
@@ -34,7 +36,7 @@ export function LaneHead({ track, chosen, solo, heard, onChoose, onSolo }: Props
           className="min-w-0 grow rounded-sheet border border-line bg-sheet px-1"
           defaultValue={name}
           onBlur={({ target }) => {
-            setNaming(false);
+            onNaming(false);
             if (target.value.trim() !== '' && target.value !== name) set({ name: target.value });
           }}
           onKeyDown={({ key, currentTarget }) => {
@@ -46,10 +48,10 @@ export function LaneHead({ track, chosen, solo, heard, onChoose, onSolo }: Props
         <button
           type="button"
           aria-pressed={chosen}
-          title={`${name}${noise ? ` · ${noise.kind === 'kept' ? noise.name : 'profiled'}` : ''} · double click to name it`}
+          title={`${name}${noise ? ` · ${noise.kind === 'kept' ? noise.name : 'profiled'}` : ''} · double click, or F2, to name it`}
           className={`min-w-0 grow truncate px-1 text-left ${chosen ? 'font-semibold' : ''} ${heard ? '' : 'text-soft line-through'}`}
           onClick={onChoose}
-          onDoubleClick={() => setNaming(true)}
+          onDoubleClick={() => onNaming(true)}
         >
           {name}
         </button>

@@ -134,6 +134,8 @@ describe('lanes', () => {
   });
 
   test('a track is named, and is a bed, which nobody profiles with the others', () => {
+    key('F2');
+    fireEvent.keyDown(screen.getByRole('textbox', { name: 'Name of Ada' }), { key: 'Escape' });
     fireEvent.doubleClick(screen.getByRole('button', { name: 'Cleo' }));
     const field = screen.getByRole('textbox', { name: 'Name of Cleo' });
     fireEvent.change(field, { target: { value: 'Harp' } });

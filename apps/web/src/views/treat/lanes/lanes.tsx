@@ -1,6 +1,7 @@
 import { endOf } from '@euphonos/engine';
 import { useEffect, useRef, useState, useSyncExternalStore } from 'react';
 import { Choice } from '../../../components/choice.js';
+import { useKeys } from '../../../shell/use-keys.js';
 import { changed } from '../../../store/listening-slice.js';
 import { activeTrack } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
@@ -31,6 +32,8 @@ export function Lanes() {
   const { view, player } = useWorkbench();
   const lanes = useLanes();
   const [tall, setTall] = useState(false);
+  const [named, setNamed] = useState<string | null>(null);
+  useKeys('f2', () => setNamed(active.id), { preventDefault: true });
   const [carriedTo, setCarriedTo] = useState<string | null>(null);
   const list = useRef<HTMLUListElement>(null);
   useLaneKeys(lanes);
@@ -91,6 +94,8 @@ export function Lanes() {
                   chosen={track === active}
                   solo={solo.includes(track.id)}
                   heard={!track.muted && (solo.length === 0 || solo.includes(track.id))}
+                  naming={named === track.id}
+                  onNaming={(naming) => setNamed(naming ? track.id : null)}
                   onChoose={() => lanes.choose(track.id)}
                   onSolo={() => lanes.solo(track.id)}
                 />
