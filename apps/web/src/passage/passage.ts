@@ -9,6 +9,7 @@ import type { TreatedSpan } from './passage-computer.js';
 import type { MemoryNews, MemoryPlace, MemoryRequest } from './chain-memory.js';
 import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
+import type { WholeMix } from './whole-effects.js';
 import type { PassageApi } from './passage.worker.js';
 
 export type Figures = Record<Lane, LaneFigures>;
@@ -144,13 +145,24 @@ export class Passage {
 
   /** The other tracks from now on. */
   setRest(tracks: readonly RestTrack[]): void {
+    const rest = this.#restHelper();
+    rest.ready = rest.ready.then(() => rest.remote.setRest(tracks));
+  }
+
+  #restHelper(): Helper {
     if (!this.#rest) {
       const worker = startWorker();
       const remote = wrap<PassageApi>(worker);
       this.#rest = { worker, remote, ready: loadKernels().then((kernels) => remote.openRest(kernels)) };
     }
-    const { ready, remote } = this.#rest;
-    this.#rest.ready = ready.then(() => remote.setRest(tracks));
+    return this.#rest;
+  }
+
+  /** What the chain on the whole does to the sum of all tracks. */
+  async wholeEffects(mix: WholeMix, span: Span): Promise<Effects> {
+    const { ready, remote } = this.#restHelper();
+    await ready;
+    return remote.wholeEffects(mix, span);
   }
 
   /** A chunk of one of the other tracks. */

@@ -3,6 +3,7 @@ import type { Lane, NoisePassageSpan, Span } from '@euphonos/engine';
 import { readyFor } from '@euphonos/second-opinion';
 import { expose, transfer } from 'comlink';
 import type { SampleSource } from '../audio/samples.js';
+import { WholeEffects, type WholeMix } from './whole-effects.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 import { ChainMemory, type MemoryPlace, type MemoryRequest } from './chain-memory.js';
 import { PreparedSound, type HeldMemories } from './prepared-sound.js';
@@ -14,6 +15,7 @@ let computer: PassageComputer | undefined;
 let figures: FiguresComputer | undefined;
 let prepared: PreparedSound | undefined;
 let rest: RestSound | undefined;
+let whole: WholeEffects | undefined;
 let memory: ChainMemory | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
@@ -48,10 +50,16 @@ const api = {
   /** The worker of the other tracks; it needs nothing else. */
   openRest(kernels: KernelModule): void {
     rest = new RestSound(kernels);
+    whole = new WholeEffects(kernels);
   },
   async setRest(tracks: readonly RestTrack[]): Promise<void> {
     await readyFor(...tracks.map(({ chain }) => chain));
     rest!.set(tracks);
+  },
+  /** What the chain on the whole does to the sum of all tracks. */
+  async wholeEffects(mix: WholeMix, span: Span) {
+    await readyFor(...mix.tracks.map(({ track }) => track.chain));
+    return whole!.measure(mix, span);
   },
   async restChunk(id: string, index: number) {
     const chunk = await rest!.chunk(id, index);

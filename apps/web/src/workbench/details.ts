@@ -4,7 +4,9 @@ import type { Passage } from '../passage/passage.js';
 
 /** What is measured of a span after its figures, since it takes longer: what each treatment does; and, while somebody watches, spectra and price. */
 export class Details {
+  /** Of the track's chain, and of the clip's that is looked at. */
   effects: Effects | null = null;
+  #whole: Effects = [];
   spectra: Spectra | null = null;
   price: ChainPrice | null = null;
   #spectraWatchers = 0;
@@ -17,6 +19,17 @@ export class Details {
     private readonly onWatched: () => void,
     private readonly onChange: () => void,
   ) {}
+
+  /** All that is known of treatments, that of the whole included. */
+  get all(): Effects | null {
+    return this.#whole.length > 0 ? [...(this.effects ?? []), ...this.#whole] : this.effects;
+  }
+
+  /** What the chain on the whole does. */
+  setWhole(effects: Effects): void {
+    this.#whole = effects;
+    this.onChange();
+  }
 
   /** The clip whose own chain is looked at; null for none. */
   watchClip(clipId: string | null): void {

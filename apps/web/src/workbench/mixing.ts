@@ -1,10 +1,22 @@
 import { dbToGain, profileFromFile, type ChainSpec } from '@euphonos/dsp';
-import { endOf, mixChannels, mixedTracks, noisePlan, panGains, reelChannels, type SessionDocument, type Track } from '@euphonos/engine';
+import {
+  endOf,
+  mixChannels,
+  mixedTracks,
+  noisePlan,
+  panGains,
+  reelChannels,
+  type SessionDocument,
+  type Span,
+  type Track,
+} from '@euphonos/engine';
 import { getProfileFile } from '../api/client.js';
 import { soundOf } from '../audio/arranged.js';
 import type { Player } from '../audio/player.js';
 import { sourceOf } from '../audio/samples.js';
+import type { Effects } from '../passage/figures-computer.js';
 import type { Passage } from '../passage/passage.js';
+import type { MixedTrack } from '../passage/whole-effects.js';
 import type { RestTrack } from '../passage/rest-sound.js';
 
 const NO_CHAIN: ChainSpec = { treatments: [] };
@@ -67,6 +79,20 @@ export class Mixing {
       });
       this.player.setMix({ channels, ownGains, beside, lengthFrames });
     }, this.onTrouble);
+  }
+
+  /** What each treatment of the chain on the whole does to the mix, in a span of the session. */
+  async wholeEffects(document: SessionDocument, span: Span): Promise<Effects> {
+    const mixed = mixedTracks(document);
+    const channels = mixChannels(mixed);
+    const tracks = await Promise.all(
+      mixed.map(async (track): Promise<MixedTrack> => {
+        const gain = dbToGain(track.gainDb);
+        const [left, right] = channels === 2 ? panGains(track.pan) : ([1, 1] as const);
+        return { track: await this.#restOf(track), gains: [gain * left, gain * right] };
+      }),
+    );
+    return this.passage.wholeEffects({ tracks, channels, sampleRateHz: this.sampleRateHz, chain: document.chain }, span);
   }
 
   /** The same as long as reel, clips, chain and noise are: level, place and name are nothing to it. */

@@ -143,7 +143,7 @@ export class Workbench {
 
   /** What each treatment does in the loop (or the recording); null until it is measured. */
   get effects(): Effects | null {
-    return this.#details.effects;
+    return this.#details.all;
   }
 
   /** Long-term spectra of source and result; kept while somebody watches them. */
@@ -157,6 +157,7 @@ export class Workbench {
   }
 
   readonly watchSpectra = (): (() => void) => this.#details.watchSpectra();
+  readonly setWholeEffects = (effects: Effects): void => this.#details.setWhole(effects);
   readonly watchClip = (clipId: string | null): void => this.#details.watchClip(clipId);
   readonly watchPrice = (): (() => void) => this.#details.watchPrice();
 

@@ -14,6 +14,7 @@ import { ChainOwnerProvider } from './chain-owner.js';
 import { AddTreatment } from './add-treatment.js';
 import { ChainEffect } from './chain-effect.js';
 import { DoneList } from './done-list.js';
+import { useWholeEffects } from './use-whole-effects.js';
 import { useShownVersion, Versions, VersionShown } from './versions.js';
 import { TreatmentCard } from './treatment-card.js';
 
@@ -42,6 +43,7 @@ export function ChainColumn() {
   const workbench = useWorkbench();
   const watched = shown === 'clip' ? clip!.id : null;
   useEffect(() => workbench.watchClip(watched), [workbench, watched]);
+  useWholeEffects(document, shown === 'whole');
   const ids = treatments.map(({ id }) => id!);
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
     if (over && over.id !== active.id)

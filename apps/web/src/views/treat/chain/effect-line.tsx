@@ -35,15 +35,22 @@ function countOf(events: readonly { readonly amountDb: number }[], kind: string)
   return kind === 'clipping' && events.length > 0 ? `${events.length}, +${formatNumber(most, 1)} dB` : String(events.length);
 }
 
-/** What a treatment of the track's chain, or of a clip's own, changes now, what it costs the voice, and a key to hear what it takes out, alone. */
-export function EffectLine({ settings, ofClip = false }: { readonly settings: TreatmentSettings; readonly ofClip?: boolean }) {
+interface Props {
+  readonly settings: TreatmentSettings;
+  /** Whose chain it is in. */
+  readonly owner?: 'track' | 'clip' | 'whole';
+}
+
+/** What a treatment changes now, what it costs the voice, and, of the track's chain, a key to hear what it takes out, alone. */
+export function EffectLine({ settings, owner = 'track' }: Props) {
   const id = settings.id!;
   const effect = useEffectOf(id);
   const aside = useApp(({ listening }) => listening.aside);
   const dispatch = useAppDispatch();
   const workbench = useWorkbench();
   const measuredIn = useSyncExternalStore(workbench.subscribe, () => workbench.figuresOf);
-  const of = ofClip ? 'this clip' : measuredIn;
+  const looping = useApp(({ listening }) => listening.looping);
+  const of = owner === 'clip' ? 'this clip' : owner === 'whole' ? (looping ? 'mix, loop' : 'mix, first minute') : measuredIn;
   const definition = treatmentOf(settings.kind);
   const values = parametersOf(settings);
   const background = inBackground(definition, values);
@@ -82,10 +89,10 @@ export function EffectLine({ settings, ofClip = false }: { readonly settings: Tr
             }
           />
         </span>
-        {/* A clip's chain is heard as it is: it is prepared before that of the track. */}
+        {/* By itself is heard what the chain of the track takes out. */}
         <button
           type="button"
-          hidden={ofClip}
+          hidden={owner !== 'track'}
           aria-pressed={heard}
           disabled={settings.bypassed}
           title="Hear what this treatment takes out, alone (S)"
@@ -95,7 +102,7 @@ export function EffectLine({ settings, ofClip = false }: { readonly settings: Tr
           <Ear size={13} /> alone
         </button>
       </div>
-      {background && !ofClip && (
+      {background && owner === 'track' && (
         <p className="m-0 pt-1 text-soft">
           Rendered in the background for what plays; a change is heard as soon as it is ready.
           {known !== null && ` ${known} % of the track listened through.`}

@@ -42,7 +42,7 @@ export function TreatmentBody({ track, settings }: Props) {
   const Panel = panels[settings.kind];
   const owner = useChainOwner(track);
   const of = { ...owner, treatmentId: settings.id! };
-  // In the chain of the track all of it can be measured and prepared; in that of a clip what each treatment does.
+  // In the chain of the track all of it can be measured and prepared; in those of a clip and of the whole what each treatment does.
   const measured = owner.clipId === undefined && owner.trackId === track.id;
   // What counts for nothing as it is set would only pretend to be a control.
   const idle = idleSettings?.(parametersOf(settings)) ?? [];
@@ -61,7 +61,7 @@ export function TreatmentBody({ track, settings }: Props) {
   return (
     <div className={`pb-3 ${settings.bypassed ? 'opacity-70' : ''}`}>
       <p className="m-0 mb-1 text-[12px] text-soft">{sentence}</p>
-      {owner.trackId === track.id && <EffectLine settings={settings} ofClip={owner.clipId !== undefined} />}
+      <EffectLine settings={settings} owner={owner.clipId !== undefined ? 'clip' : owner.trackId === track.id ? 'track' : 'whole'} />
       {needsProfile(settings) && <NoiseSource track={track} />}
       {Panel && settings.kind !== 'clicks' && <Panel track={track} settings={settings} set={set} />}
       {shownChoices.map(([name, spec]) => (
