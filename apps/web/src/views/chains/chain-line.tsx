@@ -3,6 +3,7 @@ import type { ChainFile } from '@euphonos/engine';
 import { Download, RefreshCw, Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { setMinus } from '../../components/figures.js';
+import { NameField } from '../../components/name-field.js';
 
 interface Props {
   readonly file: ChainFile;
@@ -28,19 +29,7 @@ export function ChainLine({ file, compared, onTake, onCompare, kept, children }:
   return (
     <li className="border-t border-faint py-1.5" data-chain-line={name}>
       <div className="flex items-center gap-2">
-        {kept ? (
-          <input
-            key={name}
-            aria-label={`Name of ${name}`}
-            maxLength={120}
-            defaultValue={name}
-            className="min-w-0 grow rounded-sheet border border-transparent bg-transparent px-1 font-semibold hover:border-line focus:border-line"
-            onBlur={({ target }) => target.value.trim() !== '' && target.value !== name && kept.onRename(target.value.trim())}
-            onKeyDown={({ key, currentTarget }) => key === 'Enter' && currentTarget.blur()}
-          />
-        ) : (
-          <b className="min-w-0 grow truncate px-1 font-semibold">{name}</b>
-        )}
+        {kept ? <NameField name={name} onRename={kept.onRename} /> : <b className="min-w-0 grow truncate px-1 font-semibold">{name}</b>}
         <button type="button" className="press px-2! py-0!" onClick={onTake}>
           Take
         </button>

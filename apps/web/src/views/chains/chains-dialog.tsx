@@ -1,9 +1,9 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import { chainOfFile, chainToFile, startingChains, WHOLE, type ChainFile, type SessionDocument } from '@euphonos/engine';
-import { FileUp } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { Dialog } from '../../components/dialog.js';
+import { FileButton } from '../../components/file-button.js';
 import { changed } from '../../store/listening-slice.js';
 import { edited } from '../../store/session-slice.js';
 import { useAppDispatch } from '../../store/store.js';
@@ -27,7 +27,6 @@ export function ChainsDialog({ document, owner, chain, onClose }: Props) {
   const [targets, setTargets] = useState<Targets>({ trackIds: new Set([owner.trackId]), linked: false });
   const [compared, setCompared] = useState<string | null>(null);
   const [name, setName] = useState('');
-  const input = useRef<HTMLInputElement>(null);
   const ofTracks = owner.clipId === undefined && owner.trackId !== WHOLE;
   const take = (file: ChainFile): void => {
     const trackIds = ofTracks ? [...targets.trackIds] : [owner.trackId];
@@ -114,23 +113,7 @@ export function ChainsDialog({ document, owner, chain, onClose }: Props) {
           <ChainLine key={file.name} {...lineOf(file, file.name)} />
         ))}
       </ul>
-      <div className="pt-3 text-[12px] text-soft">
-        <button type="button" className="press flex items-center gap-1.5 text-ink" onClick={() => input.current!.click()}>
-          <FileUp size={13} /> Read a chain from a file
-        </button>
-        <input
-          ref={input}
-          type="file"
-          accept=".json,application/json"
-          className="hidden"
-          aria-label="Chain file"
-          onChange={({ target }) => {
-            const [file] = target.files ?? [];
-            target.value = '';
-            if (file) void read(file);
-          }}
-        />
-      </div>
+      <FileButton words="Read a chain from a file" label="Chain file" onFile={(file) => void read(file)} />
     </Dialog>
   );
 }

@@ -2,6 +2,7 @@ import type { ChainView } from '@euphonos/contracts';
 import { parseChainFile, type ChainFile } from '@euphonos/engine';
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
+import { jsonOf } from '../../components/file-button.js';
 import { changeChain, keepChain, listChains, removeChain } from '../../api/productions.js';
 
 const tell = (error: unknown): void => {
@@ -26,17 +27,6 @@ export function useChains(open: boolean) {
     useForNew: (id: string, forNew: boolean) => then(changeChain(id, { forNew })),
     remove: (id: string) => then(removeChain(id)),
     /** Keeps the chain of a file of the user. */
-    read: (file: File) =>
-      then(
-        file.text().then((text) => {
-          let json: unknown;
-          try {
-            json = JSON.parse(text);
-          } catch {
-            throw new Error(`"${file.name}" is not JSON; a chain ends in .chain.json. Nothing was kept.`);
-          }
-          return keepChain(parseChainFile(json));
-        }),
-      ),
+    read: (file: File) => then(jsonOf(file, '.chain.json').then((json) => keepChain(parseChainFile(json)))),
   };
 }

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { changeProduction, makeProduction, removeProduction } from '../../api/productions.js';
 import { Dialog } from '../../components/dialog.js';
+import { NameField } from '../../components/name-field.js';
 
 interface Props {
   readonly productions: readonly ProductionView[];
@@ -20,19 +21,7 @@ export function ProductionsDialog({ productions, onChange, onClose }: Props) {
       <ul className="m-0 list-none p-0 text-[13px]">
         {productions.map((production) => (
           <li key={production.id} className="flex items-center gap-2 border-t border-line py-1.5">
-            <input
-              aria-label={`Name of ${production.name}`}
-              key={production.name}
-              maxLength={120}
-              defaultValue={production.name}
-              className="min-w-0 grow rounded-sheet border border-transparent px-1 font-semibold hover:border-line"
-              onBlur={({ target }) =>
-                target.value.trim() !== '' &&
-                target.value !== production.name &&
-                act(changeProduction(production.id, { name: target.value.trim() }))
-              }
-              onKeyDown={({ key, currentTarget }) => key === 'Enter' && currentTarget.blur()}
-            />
+            <NameField name={production.name} onRename={(next) => act(changeProduction(production.id, { name: next }))} />
             <span className="text-soft">
               {production.sessions === 1 ? '1 session' : `${production.sessions} sessions`}
               {production.archived && ', archived'}

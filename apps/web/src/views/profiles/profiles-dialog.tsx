@@ -2,9 +2,11 @@ import type { ProfileView } from '@euphonos/contracts';
 import { profileToFile } from '@euphonos/dsp';
 import { noiseSpans, type Track } from '@euphonos/engine';
 import { format } from 'date-fns';
-import { Download, FileUp, Trash2 } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { Download, Trash2 } from 'lucide-react';
+import { useState } from 'react';
 import { Dialog } from '../../components/dialog.js';
+import { FileButton } from '../../components/file-button.js';
+import { NameField } from '../../components/name-field.js';
 import { channelWord, formatRate } from '../../components/figures.js';
 import { changed } from '../../store/listening-slice.js';
 import { edited } from '../../store/session-slice.js';
@@ -24,7 +26,6 @@ export function ProfilesDialog({ open, track, onClose }: Props) {
   const compared = useApp(({ listening }) => listening.comparedProfile);
   const dispatch = useAppDispatch();
   const { profiles, keep, read, rename, remove } = useProfiles(open, session.id);
-  const input = useRef<HTMLInputElement>(null);
   const use = ({ id, name }: ProfileView): void => {
     dispatch(edited({ type: 'set-noise', trackId: track.id, noise: { kind: 'kept', profileId: id, name } }));
     onClose();
@@ -56,23 +57,7 @@ export function ProfilesDialog({ open, track, onClose }: Props) {
           None is kept yet. Keep the one of a room that you will work in again: it serves other recordings, also of another sample rate.
         </p>
       )}
-      <div className="pt-3 text-[12px] text-soft">
-        <button type="button" className="press flex items-center gap-1.5 text-ink" onClick={() => input.current!.click()}>
-          <FileUp size={13} /> Read a profile from a file
-        </button>
-        <input
-          ref={input}
-          type="file"
-          accept=".json,application/json"
-          className="hidden"
-          aria-label="Profile file"
-          onChange={({ target }) => {
-            const [file] = target.files ?? [];
-            target.value = '';
-            if (file) void read(file);
-          }}
-        />
-      </div>
+      <FileButton words="Read a profile from a file" label="Profile file" onFile={(file) => void read(file)} />
     </Dialog>
   );
 }
@@ -124,24 +109,10 @@ interface LineProps {
 
 function Line({ profile, here, used, compared, onUse, onCompare, onRename, onRemove }: LineProps) {
   const { id, name, takenFrom, sampleRateHz, channels, usedBy, createdAt } = profile;
-  const [draft, setDraft] = useState(name);
-  const rename = (): void => {
-    const next = draft.trim();
-    if (next !== '' && next !== name) onRename(next);
-    else setDraft(name);
-  };
   return (
     <li className="border-t border-faint py-1.5" data-profile-line={name}>
       <div className="flex items-center gap-2">
-        <input
-          aria-label={`Name of ${name}`}
-          className="min-w-0 grow rounded-sheet border border-transparent bg-transparent px-1 font-semibold hover:border-line focus:border-line"
-          maxLength={120}
-          value={draft}
-          onChange={({ target }) => setDraft(target.value)}
-          onBlur={rename}
-          onKeyDown={({ key, currentTarget }) => key === 'Enter' && currentTarget.blur()}
-        />
+        <NameField name={name} onRename={onRename} />
         <button type="button" className="press px-2! py-0!" disabled={used} onClick={onUse}>
           {used ? 'In use' : 'Use'}
         </button>

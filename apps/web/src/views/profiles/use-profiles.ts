@@ -2,6 +2,7 @@ import type { ProfileView } from '@euphonos/contracts';
 import { parseProfileFile } from '@euphonos/dsp';
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
+import { jsonOf } from '../../components/file-button.js';
 import { keepProfile, listProfiles, removeProfile, renameProfile } from '../../api/client.js';
 
 const tell = (error: unknown): void => {
@@ -25,17 +26,6 @@ export function useProfiles(open: boolean, sessionId: string) {
     rename: (id: string, name: string) => then(renameProfile(id, name)),
     remove: (id: string) => then(removeProfile(id)),
     /** Keeps the profile of a file of the user. */
-    read: (file: File) =>
-      then(
-        file.text().then((text) => {
-          let json: unknown;
-          try {
-            json = JSON.parse(text);
-          } catch {
-            throw new Error(`"${file.name}" is not JSON; a noise profile ends in .noise.json. Nothing was kept.`);
-          }
-          return keepProfile(parseProfileFile(json));
-        }),
-      ),
+    read: (file: File) => then(jsonOf(file, '.noise.json').then((json) => keepProfile(parseProfileFile(json)))),
   };
 }

@@ -5,6 +5,7 @@ import { useRef, useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import { bringIn } from '../../api/client.js';
 import { Dialog } from '../../components/dialog.js';
+import { NameField } from '../../components/name-field.js';
 import { channelWord, formatNumber, formatTime } from '../../components/figures.js';
 import { activeTrack, edited, trackChosen } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
@@ -53,19 +54,7 @@ function TrackLine({ track, sampleRateHz, alone, children }: TrackLineProps) {
   return (
     <li className="border-t border-line text-[13px]">
       <div className="flex items-center gap-2 py-1.5">
-        <input
-          key={track.name}
-          aria-label={`Name of ${track.name}`}
-          maxLength={120}
-          className="min-w-0 grow rounded-sheet border border-transparent px-1 font-semibold hover:border-line"
-          defaultValue={track.name}
-          onBlur={({ target }) =>
-            target.value.trim() !== '' &&
-            target.value !== track.name &&
-            dispatch(edited({ type: 'set-track', trackId: id, name: target.value }))
-          }
-          onKeyDown={({ key, currentTarget }) => key === 'Enter' && currentTarget.blur()}
-        />
+        <NameField name={track.name} onRename={(name) => dispatch(edited({ type: 'set-track', trackId: id, name }))} />
         <label className="flex items-baseline gap-1 text-soft">
           from
           <input

@@ -3,6 +3,7 @@ import { Repeat, X } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { formatTime } from '../../../components/figures.js';
+import { NameField } from '../../../components/name-field.js';
 import { useKeys } from '../../../shell/use-keys.js';
 import { useWorkbench } from '../../../workbench/workbench-context.js';
 import { useMarks } from './use-marks.js';
@@ -58,7 +59,10 @@ export function MarksButton() {
                 fresh={mark.id === fresh}
                 onGo={() => goTo(mark)}
                 onLoop={() => loop(mark)}
-                onSet={(change) => set(mark.id, change)}
+                onSet={(change) => {
+                  setFresh(null);
+                  set(mark.id, change);
+                }}
                 onRemove={() => remove(mark.id)}
               />
             ))}
@@ -94,16 +98,12 @@ function MarkLine({ mark, sampleRateHz, fresh, onGo, onLoop, onSet, onRemove }: 
           {formatTime(startFrame / sampleRateHz, 2)}
           {endFrame !== null && `–${formatTime(endFrame / sampleRateHz, 2)}`}
         </button>
-        <input
-          key={name}
-          autoFocus={fresh}
-          aria-label={`Name of the mark at ${formatTime(startFrame / sampleRateHz, 2)}`}
-          maxLength={120}
-          defaultValue={name}
-          className={`min-w-0 grow font-semibold ${field}`}
-          onFocus={({ target }) => fresh && target.select()}
-          onBlur={({ target }) => target.value.trim() !== name && onSet({ name: target.value })}
-          onKeyDown={({ key, currentTarget }) => key === 'Enter' && currentTarget.blur()}
+        <NameField
+          name={name}
+          label={`Name of the mark at ${formatTime(startFrame / sampleRateHz, 2)}`}
+          fresh={fresh}
+          mayBeEmpty
+          onRename={(next) => onSet({ name: next })}
         />
         {endFrame !== null && (
           <button type="button" aria-label={`Repeat ${name}`} title="Repeat it" className="text-soft hover:text-ink" onClick={onLoop}>
