@@ -17,32 +17,34 @@ export function Stems({ stems, onCancel }: Props) {
         that nothing clips. Their sum is the mix.
       </p>
       <ul className="m-0 list-none border-b border-line p-0">
-        {[...stems].reverse().map(({ id, fileName, job }) => (
-          <li key={id} className="border-t border-line py-1.5">
-            <div className="flex items-center gap-3">
-              <span className="min-w-0 grow truncate" title={fileName}>
-                {fileName}
-              </span>
-              {job.state === 'done' && (
-                <a href={`/api/renders/${id}/file`} download={fileName} className="press flex items-center gap-1.5 no-underline">
-                  <Download size={13} /> WAV
-                </a>
-              )}
-              {(job.state === 'queued' || job.state === 'running') && (
-                <>
-                  <span className="text-[12px] text-soft">
-                    {job.state === 'queued' ? 'waiting' : `${Math.round(job.progress * 100)} %`}
-                  </span>
-                  <button type="button" className="press" onClick={() => onCancel(id)}>
-                    Cancel
-                  </button>
-                </>
-              )}
-              {job.state === 'cancelled' && <span className="text-soft">cancelled</span>}
-            </div>
-            {job.state === 'failed' && <Notice tone="trouble">{job.problem?.message ?? 'The render broke off.'}</Notice>}
-          </li>
-        ))}
+        {[...stems]
+          .sort((a, b) => a.fileName.localeCompare(b.fileName))
+          .map(({ id, fileName, job }) => (
+            <li key={id} className="border-t border-line py-1.5">
+              <div className="flex items-center gap-3">
+                <span className="min-w-0 grow truncate" title={fileName}>
+                  {fileName}
+                </span>
+                {job.state === 'done' && (
+                  <a href={`/api/renders/${id}/file`} download={fileName} className="press flex items-center gap-1.5 no-underline">
+                    <Download size={13} /> WAV
+                  </a>
+                )}
+                {(job.state === 'queued' || job.state === 'running') && (
+                  <>
+                    <span className="text-[12px] text-soft">
+                      {job.state === 'queued' ? 'waiting' : `${Math.round(job.progress * 100)} %`}
+                    </span>
+                    <button type="button" className="press" onClick={() => onCancel(id)}>
+                      Cancel
+                    </button>
+                  </>
+                )}
+                {job.state === 'cancelled' && <span className="text-soft">cancelled</span>}
+              </div>
+              {job.state === 'failed' && <Notice tone="trouble">{job.problem?.message ?? 'The render broke off.'}</Notice>}
+            </li>
+          ))}
       </ul>
     </section>
   );
