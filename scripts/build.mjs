@@ -1,7 +1,7 @@
-// Builds everything: kernels (AssemblyScript), packages and applications (TypeScript), the page (Vite).
+// Builds everything: kernels (AssemblyScript), packages and applications (TypeScript), the page (Vite), the bed of the demo.
 // --only-core leaves the page out.
 import { spawnSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -34,6 +34,12 @@ appendSection(
   readFileSync(join(root, 'packages/dsp/kernels/gain-network.bin')),
 );
 const onlyCore = process.argv.includes('--only-core');
+// The bed of the demo needs no voice: it is made here, not kept.
+if (!onlyCore && !existsSync(join(root, 'demo/bed.flac'))) {
+  console.log('  the bed of the demo');
+  const { status } = spawnSync(process.execPath, [join(root, 'demo/make-demo.mjs'), 'bed'], { stdio: ['ignore', 'ignore', 'inherit'] });
+  if (status !== 0) process.exit(status ?? 1);
+}
 run('TypeScript', 'typescript/bin/tsc', ['-b', ...(onlyCore ? ['apps/cli'] : [])]);
 if (!onlyCore) run('the page', 'vite/bin/vite.js', ['build', '--config', 'apps/web/vite.config.ts', '--logLevel', 'warn']);
 

@@ -9,7 +9,7 @@ import { SERVER_CONFIG, type ServerConfig } from './config.js';
 import { log } from './log.js';
 import { ProductionsService } from './productions/productions.service.js';
 import { RecordingsService } from './recordings/recordings.service.js';
-import { SessionEntity } from './sessions/session.entity.js';
+import { listed, SessionEntity } from './sessions/session.entity.js';
 import { SessionsService } from './sessions/sessions.service.js';
 
 const PRODUCTION = 'The Tidemill Tour';
@@ -67,8 +67,9 @@ export class DemoService implements OnApplicationBootstrap {
     for (const end = Date.now() + LONGEST_WAIT_MS; Date.now() < end; await wait(500)) {
       const { document, revision } = await this.sessions.find(id);
       if (!document) continue;
-      // Somebody was faster.
-      if (revision === 1) await this.sessions.save(id, revision, laidOut(document), undefined, true);
+      // It is where the work begins, not work that was done: the revision stays. Somebody who was faster keeps what they did.
+      const next = laidOut(document);
+      if (revision === 1) await this.dataSource.manager.update(SessionEntity, { id, revision }, { document: next, ...listed(next) });
       return;
     }
   }

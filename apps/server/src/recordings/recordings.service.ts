@@ -155,7 +155,13 @@ export class RecordingsService implements OnModuleInit {
     const held = await manager.findOneBy(SessionRecordingEntity, { sessionId, recordingId: id });
     if (!held) throw notFound('recording in this session');
     const { fileName, sizeBytes, originalSha, facts, driftPpm } = held.recording;
-    if (!facts) throw new AppProblem(409, 'not-ready', 'The recording has not been read yet.');
+    const session = await manager.findOneBy(SessionEntity, { id: sessionId, deletedAt: IsNull() });
+    if (!facts || !session?.document)
+      throw new AppProblem(
+        409,
+        'not-ready',
+        'The session has not been made of its recordings yet, or was deleted; nothing was read again.',
+      );
     const recordingId = randomUUID();
     const job = await this.dataSource.transaction(async (inside) => {
       const made = await this.jobs.create(inside, 'read', sessionId, recordingId);

@@ -88,25 +88,22 @@ export class SessionsService {
 
   /**
    * Saves a document made from `revision`. Two savers of the same revision cannot both win.
-   * @param laidOut the revision stays: this is how the session begins
    * @throws {AppProblem} `stale-revision` with the present one; {EngineError | DspError} when it is not readable
    */
-  async save(id: string, revision: number, given: unknown, steps?: SavedSteps, laidOut = false): Promise<SavedDocument> {
+  async save(id: string, revision: number, given: unknown, steps?: SavedSteps): Promise<SavedDocument> {
     const document = parseDocument(given);
     const session = await this.find(id);
     await this.#requireOwnRecordings(session, document);
     const updatedAt = new Date();
-    // What is laid out for somebody is where their work begins, not work that was done.
-    const next = laidOut ? revision : revision + 1;
     const saved = await this.dataSource.transaction(async (manager) => {
       const { affected } = await manager.update(
         SessionEntity,
         { id, revision },
-        { document, ...listed(document), revision: next, updatedAt },
+        { document, ...listed(document), revision: revision + 1, updatedAt },
       );
       if (affected !== 1) return null;
       const stepsKept = await this.steps.save(manager, id, steps);
-      return { revision: next, updatedAt: updatedAt.toISOString(), stepsKept };
+      return { revision: revision + 1, updatedAt: updatedAt.toISOString(), stepsKept };
     });
     if (saved) return saved;
     const present = await this.find(id);

@@ -34,7 +34,7 @@ export function TimeAxis() {
   };
   const hear = (): void => {
     const now = scrub.current;
-    // Where the pointer rests, what is there is heard once and then goes on quietly around it.
+    // Where the pointer rests it plays on from there.
     if (!now || now.frame === now.heard) return;
     now.heard = now.frame;
     player.seek(now.frame);

@@ -50,7 +50,7 @@ export function EffectLine({ settings, owner = 'track' }: Props) {
   const workbench = useWorkbench();
   const measuredIn = useSyncExternalStore(workbench.subscribe, () => workbench.figuresOf);
   const looping = useApp(({ listening }) => listening.looping);
-  const of = owner === 'clip' ? 'this clip' : owner === 'whole' ? (looping ? 'mix, loop' : 'mix, first minute') : measuredIn;
+  const of = owner === 'clip' ? 'this clip' : owner === 'whole' ? (looping ? 'the mix, loop' : 'the mix') : measuredIn;
   const definition = treatmentOf(settings.kind);
   const values = parametersOf(settings);
   const background = inBackground(definition, values);
@@ -70,7 +70,7 @@ export function EffectLine({ settings, owner = 'track' }: Props) {
       <div className="flex items-center gap-3">
         <span
           className="grid grow grid-cols-3 gap-2"
-          title={`Measured in: ${of}. Change of the level of the gaps, of the words, and the level of what is taken out of the words against them (speech loss: −40 dB is next to nothing)`}
+          title={`Measured in: ${of}${owner === 'track' ? '' : ', up to its first minute'}. Change of the level of the gaps, of the words, and the level of what is taken out of the words against them (speech loss: −40 dB is next to nothing)`}
         >
           <Figure title={of === 'overall' ? 'gaps' : `gaps · ${of}`} value={settings.bypassed || !effect ? '–' : change(effect.gapsDb)} />
           {counted ? (

@@ -63,7 +63,7 @@ export function LaneHead({ track, chosen, solo, heard, naming, onNaming, onChoos
         aria-label={`${name} is ${role === 'bed' ? 'a bed' : 'speech'}`}
         title={
           role === 'bed'
-            ? 'A bed: music or atmosphere, not surveyed for words and not profiled with the others. Press for speech'
+            ? 'A bed: music or atmosphere; its talk is not marked, and it is not profiled with the others. Press for speech'
             : 'Speech. Press for a bed: music or atmosphere'
         }
         onClick={() => set({ role: role === 'bed' ? 'speech' : 'bed' })}
