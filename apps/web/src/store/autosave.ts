@@ -53,18 +53,20 @@ export function startAutosave(middleware: ListenerMiddlewareInstance): void {
       const now = (api.getState() as WithSession).session;
       const session = now?.id === before.id ? now : before;
       if (!session.history) return;
-      const document = session.history.present;
+      const { history } = session;
       api.unsubscribe();
       if (now?.id === session.id) api.dispatch(saving());
-      const outcome = await save(session, session.history);
+      const outcome = await save(session, history);
       api.subscribe();
       const after = (api.getState() as WithSession).session;
       if (after?.id !== session.id) {
         if (outcome.kind === 'saved') dropDraft(session.id);
         // The session that is open now may have been edited while nobody listened.
         if (after?.save.kind === 'waiting') api.dispatch(saveChanged({ kind: 'waiting' }));
-      } else if (outcome.kind === 'saved')
-        api.dispatch(saved({ revision: outcome.revision, stillCurrent: after.history?.present === document }));
+      }
+      // The same steps, not only the same document: one that was made and undone in the meantime can still be redone.
+      else if (outcome.kind === 'saved')
+        api.dispatch(saved({ revision: outcome.revision, stillCurrent: after.history === history }));
       else api.dispatch(saveChanged(outcome));
     },
   });

@@ -74,6 +74,30 @@ test('edits that follow each other are one save; one made while saving is saved 
   expect(session().save.kind).toBe('saved');
 });
 
+test('a step made and undone while a save is under way can be redone elsewhere: its future is saved next', async () => {
+  answers.push({ status: 200, body: { revision: 4, stepsKept: true } }, { status: 200, body: { revision: 5, stepsKept: true } });
+  const steps = () => (sent.at(-1)!.body as unknown as { steps: { future: readonly unknown[] } }).steps;
+  let answer = (): void => undefined;
+  const fetchNow = globalThis.fetch;
+  globalThis.fetch = (async (url: string, init: RequestInit) => {
+    const response = await fetchNow(url, init);
+    await new Promise<void>((resolve) => (answer = resolve));
+    return response;
+  }) as unknown as typeof fetch;
+  store.dispatch(cutoff(100));
+  await pass(600);
+  expect(session().save.kind).toBe('saving');
+  await pass(1000);
+  store.dispatch(cutoff(200));
+  store.dispatch(undone());
+  answer();
+  await pass(600);
+  answer();
+  await pass(100);
+  expect(session()).toMatchObject({ revision: 5, save: { kind: 'saved' } });
+  expect(steps().future).toHaveLength(1);
+});
+
 test('without the server the work is kept and saved when it is back', async () => {
   store.dispatch(cutoff(100));
   await pass(600);
