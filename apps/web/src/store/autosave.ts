@@ -65,8 +65,7 @@ export function startAutosave(middleware: ListenerMiddlewareInstance): void {
         if (after?.save.kind === 'waiting') api.dispatch(saveChanged({ kind: 'waiting' }));
       }
       // The same steps, not only the same document: one that was made and undone in the meantime can still be redone.
-      else if (outcome.kind === 'saved')
-        api.dispatch(saved({ revision: outcome.revision, stillCurrent: after.history === history }));
+      else if (outcome.kind === 'saved') api.dispatch(saved({ revision: outcome.revision, stillCurrent: after.history === history }));
       else api.dispatch(saveChanged(outcome));
     },
   });
