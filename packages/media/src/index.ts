@@ -8,5 +8,6 @@ export { statedStart } from './stated-start.js';
 export { RawWriter, readChannelFiles } from './raw-file.js';
 export { collectSpan } from './collect.js';
 export { measureSound, renderSound, type RenderRequest, type RenderResult } from './render.js';
+export { ReadAhead } from './read-ahead.js';
 export { mixTracks, withSilence, type MixBlock, type MixPart } from './mix.js';
 export { readArrangedFiles, readReelSpan, ReelReader, type ReelFiles } from './channel-files.js';

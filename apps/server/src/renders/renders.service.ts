@@ -61,6 +61,7 @@ export class RendersService implements OnModuleInit {
           {
             tracks: await Promise.all(tracks.map((track) => this.#taskOf(track))),
             whole: alone ? { treatments: [] } : document.chain,
+            wholeNoise: alone ? [] : document.wholeNoise,
             target: document.target,
             stem: render.stem
               ? {

@@ -1,9 +1,9 @@
-import { readFileSync, writeFileSync } from 'node:fs';
-import type { ChainView, ProductionView, RenderView, SessionPage, SessionRow, SessionView } from '@euphonos/contracts';
+import { readFileSync } from 'node:fs';
+import type { ChainView, ProductionView, SessionPage, SessionRow, SessionView } from '@euphonos/contracts';
 import { parseChain } from '@euphonos/dsp';
 import { applyEdit, chainToFile, type Edit, type SessionDocument } from '@euphonos/engine';
-import { joined, levelDb, mixed, noise, silence, sine } from '../../../../packages/dsp/src/testing/signals.js';
-import { ffmpeg, scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
+import { joined, mixed, noise, silence, sine } from '../../../../packages/dsp/src/testing/signals.js';
+import { scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
 import { TestServer, until } from '../testing/test-server.js';
 
 const files = scratchFolder();
@@ -166,58 +166,6 @@ test('chains are kept, renamed, changed, read back as a file, refused when they 
   expect((await server.json('DELETE', `chains/${kept.id}`)).status).toBe(204);
   expect((await server.json('GET', `chains/${kept.id}/file`)).status).toBe(404);
 });
-
-test('stems: a file for each track that is heard, all as long and as wide as the mix, and their sum is the mix', async () => {
-  const { sessionId } = await server.send('name=talk.wav&placing=tracks', talk);
-  await server.send(`name=bed.wav&session=${sessionId}`, bed);
-  await server.send(`name=silent.wav&session=${sessionId}`, talk);
-  await server.json('POST', `sessions/${sessionId}/gathered`, {});
-  const view = await until(
-    () => server.json<SessionView>('GET', `sessions/${sessionId}`).then(({ body }) => body),
-    ({ document }) => document !== null,
-  );
-  const asIs = { ...view.document!.target, integratedLufs: null, ceilingDbtp: 0 };
-  const document = edit(
-    view,
-    { type: 'set-track', trackId: 'track-1', pan: -0.5, gainDb: -3 },
-    { type: 'set-track', trackId: 'track-2', role: 'bed', pan: 0.5 },
-    { type: 'set-track', trackId: 'track-3', muted: true },
-    { type: 'set-target', target: asIs },
-  );
-  const { revision } = (await save(view, document)).body;
-  const stems = (await server.json<RenderView[]>('POST', `sessions/${sessionId}/stems`, { revision })).body;
-  expect(stems.map(({ fileName, stem }) => [fileName, stem])).toEqual([
-    ['talk, talk (stem).wav', true],
-    ['talk, bed (stem).wav', true],
-  ]);
-  const mix = await server.render(sessionId, revision);
-  const sounds: Float32Array[][] = [];
-  for (const { id } of [...stems, mix]) {
-    expect((await server.renderEnd(sessionId, id)).job.state).toBe('done');
-    const path = files.path(`${id}.wav`);
-    writeFileSync(path, Buffer.from(await (await server.fetch(`renders/${id}/file`)).arrayBuffer()));
-    ffmpeg('-y', '-i', path, '-f', 'f32le', `${path}.raw`);
-    const all = new Float32Array(new Uint8Array(readFileSync(`${path}.raw`)).buffer);
-    sounds.push([0, 1].map((c) => all.filter((_, i) => i % 2 === c)));
-  }
-  const [first, second, sum] = sounds as [Float32Array[], Float32Array[], Float32Array[]];
-  for (const sound of sounds) expect(sound[0]!.length).toBe(192_000);
-  for (const c of [0, 1]) expect(levelDb(sum[c]!.map((x, n) => x - first[c]![n]! - second[c]![n]!))).toBeLessThan(-120);
-  expect(levelDb(second[1]!) - levelDb(second[0]!)).toBeCloseTo(20 * Math.log10(Math.tan((1.5 * Math.PI) / 4)), 1);
-  const nothing = { ...view, revision };
-  await save(
-    nothing,
-    edit(
-      { ...nothing, document },
-      { type: 'set-track', trackId: 'track-1', muted: true },
-      { type: 'set-track', trackId: 'track-2', muted: true },
-    ),
-  );
-  expect(await server.json('POST', `sessions/${sessionId}/stems`, { revision: revision + 1 })).toMatchObject({
-    status: 409,
-    body: { code: 'all-muted' },
-  });
-}, 90_000);
 
 test('a recording is read once more with its drift taken out, and can take the place of the other', async () => {
   const session = await server.bringIn('drift.wav', bed);

@@ -1,6 +1,6 @@
 import type { RecordingFacts, RenderReport } from '@euphonos/contracts';
 import type { ChainSpec, NoiseProfileFile } from '@euphonos/dsp';
-import type { Track, DeliveryTarget } from '@euphonos/engine';
+import type { DeliveryTarget, Span, Track } from '@euphonos/engine';
 import type { ReelFiles } from '@euphonos/media';
 import type { MessagePort } from 'node:worker_threads';
 import type { RecordingBlobs } from '../recordings/recording.entity.js';
@@ -33,8 +33,9 @@ export interface TrackTask {
 export interface RenderTask {
   /** One by itself, or all that are mixed. */
   readonly tracks: readonly TrackTask[];
-  /** What treats their sum. */
+  /** What treats their sum, and where that is noise alone. */
   readonly whole: ChainSpec;
+  readonly wholeNoise: readonly Span[];
   readonly target: DeliveryTarget;
   /** The track is rendered as it is in a mix of so many channels and frames; null for a delivery. */
   readonly stem: { readonly channels: number; readonly frames: number } | null;

@@ -1,4 +1,12 @@
-import { makeRoomTone, profileFromFile, withoutDeep, type KernelModule, type NoiseProfile, type PlanarBlock } from '@euphonos/dsp';
+import {
+  makeRoomTone,
+  needsProfile,
+  profileFromFile,
+  withoutDeep,
+  type KernelModule,
+  type NoiseProfile,
+  type PlanarBlock,
+} from '@euphonos/dsp';
 import { readyFor } from '@euphonos/second-opinion';
 import {
   arrangedFrames,
@@ -12,7 +20,7 @@ import {
   reelChannels,
   reelFrames,
 } from '@euphonos/engine';
-import { mixTracks, readArrangedFiles, readReelSpan, renderSound, withSilence, type MixPart } from '@euphonos/media';
+import { mixTracks, ReadAhead, readArrangedFiles, readReelSpan, renderSound, withSilence, type MixPart } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
 
@@ -69,6 +77,24 @@ async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModu
   };
 }
 
+/** The noise of the whole: of the sum of all tracks, which is made once more for it, up to the last passage. */
+async function profileOfWhole(
+  { tracks, whole, wholeNoise, sampleRateHz }: RenderTask,
+  channels: number,
+  kernels: KernelModule,
+  signal: AbortSignal,
+): Promise<NoiseProfile | undefined> {
+  const weighs = whole.treatments.some((settings) => !settings.bypassed && needsProfile(settings));
+  if (!weighs || wholeNoise.length === 0) return undefined;
+  const parts = await Promise.all(tracks.map((one) => partOf(one, sampleRateHz, kernels)));
+  const mix = new ReadAhead(mixTracks(parts, channels), channels, sampleRateHz, signal);
+  try {
+    return await profilePassages({ sampleRateHz, channels, kernels }, withoutDeep(whole), wholeNoise, (start, end) => mix.read(start, end));
+  } finally {
+    await mix.close();
+  }
+}
+
 interface StemRun {
   readonly kernels: KernelModule;
   readonly sampleRateHz: number;
@@ -115,8 +141,10 @@ export async function renderTracks(
   if (task.stem) return renderStem(task.stem, parts, outPath, store, { kernels, sampleRateHz, signal, progress });
   const channels = mixChannels(tracks.map(({ track }) => track));
   const mixes = parts.length > 1 || only!.gainDb !== 0 || only!.pan !== 0 || whole.treatments.some(({ bypassed }) => !bypassed);
+  const noiseProfile = await profileOfWhole(task, channels, kernels, signal);
+  const context = { sampleRateHz, channels, kernels, ...(noiseProfile && { noiseProfile }) };
   const result = await renderSound({
-    ...(mixes ? { source: mixTracks(parts, channels), context: { sampleRateHz, channels, kernels }, chain: withoutDeep(whole) } : only!),
+    ...(mixes ? { source: mixTracks(parts, channels), context, chain: withoutDeep(whole) } : only!),
     expectedFrames: Math.max(...parts.map(({ frames }) => frames)),
     output: 'result',
     target,

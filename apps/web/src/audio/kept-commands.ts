@@ -1,11 +1,16 @@
 import type { ChainSpec } from '@euphonos/dsp';
 import type { MonitorCommand } from './protocol.js';
 
-/** What the monitor was told last, one command of each kind: for a start, or a start anew. */
+/** What the monitor was told last, one command of each kind, and all that the whole remembers: for a start, or a start anew. */
 export class KeptCommands {
   readonly #kept = new Map<string, MonitorCommand>();
+  #ofWhole: MonitorCommand[] = [];
 
   keep(command: MonitorCommand): void {
+    if (command.type === 'whole-memories') {
+      this.#ofWhole = command.key === '' ? [] : [...this.#ofWhole, command];
+      return;
+    }
     // A profile brings its chain along.
     if (command.type === 'profile') this.#kept.delete('chain');
     this.#kept.set(command.type, command);
@@ -19,6 +24,6 @@ export class KeptCommands {
   }
 
   get all(): Iterable<MonitorCommand> {
-    return this.#kept.values();
+    return [...this.#kept.values(), ...this.#ofWhole];
   }
 }

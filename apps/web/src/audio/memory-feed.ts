@@ -1,4 +1,4 @@
-import type { MemoryNews, MemoryPlace, MemoryRequest } from '../passage/chain-memory.js';
+import type { MemoryNews, MemoryPlace } from '../passage/chain-memory.js';
 
 /** A pass begins this long after the last change: a control that moves asks for none. */
 const SETTLE_MS = 500;
@@ -10,19 +10,20 @@ const BUSY_MS = 400;
 const RETRY_MS = 3000;
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
-export type AskMemories = (request: MemoryRequest, from: MemoryPlace) => Promise<MemoryNews>;
+/** Whoever learns what a chain remembers: asked again and again, from where it was told. */
+export type AskMemories<R> = (request: R, from: MemoryPlace) => Promise<MemoryNews>;
 
 /** Brings the monitor what the chain remembers, as it is learnt: for one sound, chain and profile at a time. */
-export class MemoryFeed {
-  #request: MemoryRequest | null = null;
+export class MemoryFeed<R extends { readonly key: string }> {
+  #request: R | null = null;
   #waiting: ReturnType<typeof setTimeout> | undefined;
   /** Counts what was begun; answers to what is older are thrown away. */
   #turn = 0;
   #knownFrames = Infinity;
 
   constructor(
-    private readonly ask: AskMemories,
-    private readonly post: (request: MemoryRequest, spacingFrames: number, held: MemoryNews['held']) => void,
+    private readonly ask: AskMemories<R>,
+    private readonly post: (request: R, spacingFrames: number, held: MemoryNews['held']) => void,
     private readonly onProgress: () => void,
     private readonly onTrouble: (error: unknown) => void,
     /** Something plays that is not exact without it. */
@@ -37,7 +38,7 @@ export class MemoryFeed {
   }
 
   /** What is to be remembered from now on; null when nothing needs to be. */
-  follow(request: MemoryRequest | null): void {
+  follow(request: R | null): void {
     if (request?.key === this.#request?.key) return;
     this.#request = request;
     this.#turn++;
@@ -60,7 +61,7 @@ export class MemoryFeed {
     clearTimeout(this.#waiting);
   }
 
-  async #feed(request: MemoryRequest): Promise<void> {
+  async #feed(request: R): Promise<void> {
     const turn = this.#turn;
     let from: MemoryPlace = { index: 1, preparedIndex: 1 };
     let told = false;

@@ -36,6 +36,7 @@ class MonitorProcessor extends AudioWorkletProcessor {
   readonly #pull = (into: PlanarBlock): void => this.#monitor.process(into);
   #profile: Extract<MonitorCommand, { type: 'profile' }>['profile'] = null;
   #memories: Memories | null = null;
+  #ofWhole: Memories | null = null;
   #quanta = 0;
   #plays = 0;
   #lastStatus = '';
@@ -83,6 +84,14 @@ class MonitorProcessor extends AudioWorkletProcessor {
     this.#monitor.setMemories(this.#memories);
   }
 
+  #rememberWhole({ key, spacingFrames, held }: Extract<MonitorCommand, { type: 'whole-memories' }>): void {
+    if (key === '') this.#ofWhole = null;
+    else if (this.#ofWhole?.key !== key || this.#ofWhole.spacingFrames !== spacingFrames)
+      this.#ofWhole = new Memories(key, sampleRate, spacingFrames);
+    for (const [index, remembered] of held) this.#ofWhole?.put(index, remembered);
+    this.#monitor.setWholeMemories(this.#ofWhole);
+  }
+
   /** What is no longer heard beside goes with the next store that comes; a track that fades out keeps its own until then. */
   #setMix({ channels, ownGains, beside, lengthFrames }: MixNews): void {
     this.#beside = new Set(beside.map(({ store }) => store));
@@ -121,7 +130,9 @@ class MonitorProcessor extends AudioWorkletProcessor {
       case 'mix':
         return this.#setMix(command.mix);
       case 'whole':
-        return monitor.setWhole(command.spec);
+        return monitor.setWhole(command.spec, command.profile ?? undefined);
+      case 'whole-memories':
+        return this.#rememberWhole(command);
       case 'lane':
         return monitor.setLane(command.lane);
       case 'gains':

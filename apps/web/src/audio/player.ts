@@ -1,8 +1,10 @@
 import type { ChainSpec, NoiseProfile } from '@euphonos/dsp';
-import { followFrame, splitChain, type Lane, type Span } from '@euphonos/engine';
+import { followFrame, splitChain, type Span } from '@euphonos/engine';
+import type { MemoryRequest } from '../passage/chain-memory.js';
 import type { TrackSound } from './arranged.js';
 import type { AskMemories } from './memory-feed.js';
 import { Playhead, SILENT } from './playhead.js';
+import { MonitorControls } from './monitor-controls.js';
 import { KeptCommands } from './kept-commands.js';
 import { createMonitorNode } from './monitor-node.js';
 import type { MonitorCommand, MonitorReport } from './protocol.js';
@@ -18,7 +20,7 @@ const SETTLE_MS = 160;
  * the first play (browsers allow sound only after a gesture). What the monitor was told last is kept, for a start or
  * a start anew.
  */
-export class Player {
+export class Player extends MonitorControls {
   readonly #supply: Supply;
   readonly #memory: Remembering;
   readonly #listeners = new Set<() => void>();
@@ -32,6 +34,7 @@ export class Player {
   #cursorFrame = 0;
   /** Where the session ends, as far as it is told. */
   #sessionFrames = 0;
+  #wholeKnownFrames = Infinity;
   #loop: Span | null = null;
   #closed = false;
   #spec: ChainSpec = { treatments: [] };
@@ -44,8 +47,9 @@ export class Player {
     private readonly source: SampleSource & { readonly sampleRateHz: number },
     private readonly onTrouble: (error: unknown) => void,
     prepareChunk: PrepareChunk,
-    askMemories: AskMemories,
+    askMemories: AskMemories<MemoryRequest>,
   ) {
+    super();
     this.#supply = new Supply(source, (command, channels) => this.#post(command, channels), onTrouble, prepareChunk);
     this.#memory = new Remembering(askMemories, this.#supply, {
       post: (command) => this.#post(command),
@@ -66,7 +70,7 @@ export class Player {
     this.#spec = spec;
     clearTimeout(this.#switching);
     const { prepared } = splitChain(spec);
-    this.#supply.prepare(prepared, this.#keyOf(prepared), this.#profile);
+    this.#supply.prepare(prepared, this.#supply.keyOf(prepared, this.#profiles), this.#profile);
     this.#latest.keepChain(this.#spec, this.#supply.prepared);
     this.#playhead.await(frame, this.#node !== undefined);
     this.#post({ type: 'source', source: this.#supply.news, spec, prepared: this.#supply.prepared, frame });
@@ -79,12 +83,12 @@ export class Player {
   get exact(): boolean {
     if (!this.#memory.preparedExact) return false;
     const heard = this.#asked && this.#node ? this.#playhead.exact : null;
-    return heard ?? (this.#cursorFrame < this.#memory.knownFrames || this.#cursorFrame === 0);
+    return heard ?? (this.#cursorFrame < this.knownFrames || this.#cursorFrame === 0);
   }
 
   /** Up to which frame it is known what the chain remembers; Infinity when all is. */
   get knownFrames(): number {
-    return this.#memory.knownFrames;
+    return Math.min(this.#memory.knownFrames, this.#wholeKnownFrames);
   }
 
   get status(): MonitorReport['status'] {
@@ -125,7 +129,7 @@ export class Player {
     this.#spec = spec;
     if (!aside) this.#memory.follow(this.#spec, this.#profile, this.#profiles);
     const { prepared } = splitChain(spec);
-    const key = this.#keyOf(prepared);
+    const key = this.#supply.keyOf(prepared, this.#profiles);
     clearTimeout(this.#switching);
     if (this.#supply.prepares(key)) return this.#tellChain();
     if (prepared.treatments.length === 0 || !this.#node) return this.#switchTo(prepared, key);
@@ -139,19 +143,15 @@ export class Player {
     // A switch that was still waiting would bring an older first part back.
     clearTimeout(this.#switching);
     const { prepared } = splitChain(spec);
-    const key = this.#keyOf(prepared);
+    const key = this.#supply.keyOf(prepared, this.#profiles);
     if (!this.#supply.prepares(key)) this.#supply.prepare(prepared, key, profile);
-    this.#tell({ type: 'profile', profile, spec, prepared: this.#supply.prepared });
+    this.tell({ type: 'profile', profile, spec, prepared: this.#supply.prepared });
     this.#memory.follow(this.#spec, this.#profile, this.#profiles);
   }
 
   #tellChain(): void {
     this.#latest.keepChain(this.#spec, this.#supply.prepared);
     this.#node?.port.postMessage({ type: 'chain', spec: this.#spec, prepared: this.#supply.prepared } satisfies MonitorCommand);
-  }
-
-  #keyOf(prepared: ChainSpec): string {
-    return this.#supply.keyOf(prepared, this.#profiles);
   }
 
   #switchTo(prepared: ChainSpec, key: string): void {
@@ -181,7 +181,7 @@ export class Player {
   /** Other tracks, heard beside this one, and where it stands among them. */
   setMix({ channels, ownGains, beside, lengthFrames }: PlayedMix): void {
     this.#sessionFrames = lengthFrames;
-    this.#tell({ type: 'mix', mix: { channels, ownGains, beside: this.#supply.setBeside(beside), lengthFrames } });
+    this.tell({ type: 'mix', mix: { channels, ownGains, beside: this.#supply.setBeside(beside), lengthFrames } });
     this.#feed(this.frame);
   }
 
@@ -190,17 +190,15 @@ export class Player {
     return this.#asked ? this.#playhead.awaited : 0;
   }
 
-  /** The chain on the sum of all tracks. */
-  readonly setWhole = (spec: ChainSpec): void => this.#tell({ type: 'whole', spec });
-
-  readonly setSpeed = (speed: number): void => this.#tell({ type: 'speed', speed });
-  readonly setLane = (lane: Lane): void => this.#tell({ type: 'lane', lane });
-
-  readonly setLaneGains = (gainsDb: Readonly<Record<Lane, number>>): void => this.#tell({ type: 'gains', gainsDb });
+  /** Up to which frame it is known what the chain on the whole remembers. */
+  setWholeKnown(frames: number): void {
+    this.#wholeKnownFrames = frames;
+    this.#notify();
+  }
 
   setLoop(loop: Span | null): void {
     this.#loop = loop;
-    this.#tell({ type: 'loop', loop });
+    this.tell({ type: 'loop', loop });
     this.#feed(this.frame);
   }
 
@@ -293,7 +291,7 @@ export class Player {
     for (const listener of this.#listeners) listener();
   }
 
-  #tell(command: MonitorCommand): void {
+  protected tell(command: MonitorCommand): void {
     this.#latest.keep(command);
     this.#node?.port.postMessage(command);
   }

@@ -35,6 +35,13 @@ export interface MixNews {
   readonly lengthFrames: number;
 }
 
+/** Some of what the chain on the whole remembers, under the key of the chain; with an empty one what was known is forgotten. */
+export interface WholeMemories {
+  readonly key: string;
+  readonly spacingFrames: number;
+  readonly held: MemoryNews['held'];
+}
+
 /**
  * From the page to the worklet. Stores have numbers, later ones higher: of a track before its chain, and of what was
  * rendered of it in the background (`prepared`; 0 where the chain hears the track itself). `spec` is the whole chain, what is
@@ -47,9 +54,10 @@ export type MonitorCommand =
   | { readonly type: 'levels'; readonly levels: LevelTable | null }
   /** The other tracks, each with the store of what its chain makes of it, and where this one stands among them. */
   | { readonly type: 'mix'; readonly mix: MixNews }
-  | { readonly type: 'whole'; readonly spec: ChainSpec }
+  | { readonly type: 'whole'; readonly spec: ChainSpec; readonly profile: NoiseProfile | null }
   /** Some of what the chain of that key remembers of the track: more of what came before, when the key is the same. */
   | { readonly type: 'memories'; readonly key: string; readonly spacingFrames: number; readonly held: MemoryNews['held'] }
+  | ({ readonly type: 'whole-memories' } & WholeMemories)
   | { readonly type: 'lane'; readonly lane: Lane }
   | { readonly type: 'gains'; readonly gainsDb: Readonly<Record<Lane, number>> }
   /** How fast it is played, pitch kept: 0.5 … 2. */

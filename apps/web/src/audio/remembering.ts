@@ -1,5 +1,6 @@
 import { memoryKey, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
 import { splitChain } from '@euphonos/engine';
+import type { MemoryRequest } from '../passage/chain-memory.js';
 import { MemoryFeed, type AskMemories } from './memory-feed.js';
 import type { MonitorCommand } from './protocol.js';
 import type { Supply } from './supply.js';
@@ -18,14 +19,14 @@ interface Hooks {
 
 /** What the chain of a track remembers: brought to the monitor as it is learnt, and taken into account in what is rendered in the background. */
 export class Remembering {
-  readonly #feed: MemoryFeed;
+  readonly #feed: MemoryFeed<MemoryRequest>;
   #spec: ChainSpec = { treatments: [] };
   #profiles = 0;
   /** The key of what was rendered in the background with all that it should remember. */
   #exactKey = '';
 
   constructor(
-    ask: AskMemories,
+    ask: AskMemories<MemoryRequest>,
     private readonly supply: Supply,
     private readonly hooks: Hooks,
   ) {

@@ -53,7 +53,7 @@ test('the line tells what was cut at a joint, in seconds; a split that changes n
   expect(cutFrames(clips[0]!, clips[1]!)).toBe(60_000);
   expect(cutFrames(clips[1]!, clips[2]!)).toBe(0);
   const { pen: drawn, words } = pen();
-  drawClips(drawn, 800, 24, view(), clips, null, 48_000);
+  drawClips(drawn, 800, 24, view(), clips, new Set(), 48_000);
   expect(words).toEqual(['−1.25 s']);
 });
 

@@ -41,7 +41,7 @@ export function drawClips(
   height: number,
   view: TimeView,
   clips: readonly Clip[],
-  chosen: string | null,
+  chosen: ReadonlySet<string>,
   sampleRateHz: number,
   reel: Reel = ONE,
 ): void {
@@ -54,7 +54,7 @@ export function drawClips(
     const clip = clips[i]!;
     const left = view.pxAt(clip.startFrame);
     const right = view.pxAt(clipEnd(clip));
-    const own = clip.id === chosen;
+    const own = chosen.has(clip.id);
     if (right - drawnTo < LEAST_APART_PX && !own) continue;
     drawnTo = right;
     if (own) {

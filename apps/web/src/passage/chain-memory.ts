@@ -6,7 +6,7 @@ import { PassedOn } from './passed-on.js';
 import { PreparedSound, type HeldMemories } from './prepared-sound.js';
 
 /** So long it works before it answers, ms: others wait for the same worker. */
-const SLICE_MS = 120;
+export const SLICE_MS = 120;
 /** So many are told at once: a message that the audio thread takes without a gap. */
 const MOST_HELD = 64;
 
@@ -80,11 +80,11 @@ export class ChainMemory {
       const rest = (of: readonly Float32Array[]): Float32Array[] => of.map((channel) => channel.subarray(skip));
       pass.push(rest(samples), CHUNK_FRAMES - skip, rest(before ?? samples));
     }
-    const news = heldFrom(pass, from.index);
+    const live = heldFrom(pass, from.index);
     const prepared = preparedPass && heldFrom(preparedPass, from.preparedIndex);
     const passed = pass.nextFrame >= lengthFrames;
-    const told = news.held.length < MOST_HELD && (prepared?.held.length ?? 0) < MOST_HELD;
-    return { ...news, prepared, nextFrame: pass.nextFrame, passed, done: passed && told };
+    const done = passed && live.all && prepared?.all !== false;
+    return { ...live.news, prepared: prepared && prepared.news, nextFrame: pass.nextFrame, passed, done };
   }
 
   #begin(request: MemoryRequest): Running {
@@ -126,10 +126,11 @@ export class ChainMemory {
   }
 }
 
-function heldFrom({ memories }: MemoryPass, fromIndex: number): HeldMemories {
+/** What a pass has learnt, from a place on, and whether that is all there is. */
+export function heldFrom({ memories }: MemoryPass, fromIndex: number): { readonly news: HeldMemories; readonly all: boolean } {
   const held: [number, Remembered][] = [];
   for (let index = fromIndex, found; held.length < MOST_HELD && (found = memories.get(index)); index++) held.push([index, found]);
-  return { spacingFrames: memories.spacingFrames, held };
+  return { news: { spacingFrames: memories.spacingFrames, held }, all: held.length < MOST_HELD };
 }
 
 const sameNoise = (a: NoiseProfile | null, b: NoiseProfile | null): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);

@@ -1,4 +1,4 @@
-import type { ChainSpec, FrequencyAxis, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
+import type { ChainSpec, FrequencyAxis, KernelModule, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
 import type { ChainPrice, Lane, NoisePassageSpan, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
@@ -9,7 +9,8 @@ import type { TreatedSpan } from './passage-computer.js';
 import type { MemoryNews, MemoryPlace, MemoryRequest } from './chain-memory.js';
 import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
-import type { WholeMix } from './whole-effects.js';
+import type { WholeMix } from './mixed-sum.js';
+import type { WholeRequest } from './whole-memory.js';
 import type { PassageApi } from './passage.worker.js';
 
 export type Figures = Record<Lane, LaneFigures>;
@@ -35,8 +36,9 @@ export class Passage {
   #preparing: Helper | undefined;
   /** Mixes the other tracks; started when they are first heard. */
   #rest: Helper | undefined;
-  /** Learns what the chain remembers; started when that is first asked for. */
+  /** Learn what the chain remembers, and that on the whole; started when that is first asked for. */
   #memory: Helper | undefined;
+  #wholeMemory: Helper | undefined;
   readonly #ready: Promise<unknown>;
   /** Counts the states of the chain: pictures of an older one are out of date. */
   version = 0;
@@ -132,15 +134,24 @@ export class Passage {
 
   /** What the chain remembers, from a place on, as far as it is known after a moment's work. */
   async memories(request: MemoryRequest, from: MemoryPlace): Promise<MemoryNews> {
-    if (!this.#memory) {
-      const worker = startWorker();
-      const remote = wrap<PassageApi>(worker);
-      this.#memory = { worker, remote, ready: loadKernels().then((kernels) => remote.openMemory(this.source, kernels)) };
-    }
+    this.#memory ??= this.#help((remote, kernels) => remote.openMemory(this.source, kernels));
     await this.#memory.ready;
     const news = await this.#memory.remote.memories(request, from);
     if (news.prepared && news.prepared.held.length > 0) await this.#remember(request.preparedKey, news.prepared);
     return news;
+  }
+
+  /** The same of the chain on the whole. */
+  async wholeMemories(request: WholeRequest, from: MemoryPlace): Promise<MemoryNews> {
+    this.#wholeMemory ??= this.#help((remote, kernels) => remote.openWholeMemory(kernels));
+    await this.#wholeMemory.ready;
+    return this.#wholeMemory.remote.wholeMemories(request, from);
+  }
+
+  #help(open: (remote: Remote<PassageApi>, kernels: KernelModule) => Promise<unknown>): Helper {
+    const worker = startWorker();
+    const remote = wrap<PassageApi>(worker);
+    return { worker, remote, ready: loadKernels().then((kernels) => open(remote, kernels)) };
   }
 
   /** The other tracks from now on. */
@@ -150,19 +161,27 @@ export class Passage {
   }
 
   #restHelper(): Helper {
-    if (!this.#rest) {
-      const worker = startWorker();
-      const remote = wrap<PassageApi>(worker);
-      this.#rest = { worker, remote, ready: loadKernels().then((kernels) => remote.openRest(kernels)) };
-    }
-    return this.#rest;
+    return (this.#rest ??= this.#help((remote, kernels) => remote.openRest(kernels)));
   }
 
   /** What the chain on the whole does to the sum of all tracks. */
-  async wholeEffects(mix: WholeMix, span: Span): Promise<Effects> {
+  async wholeEffects(mix: WholeMix, span: Span, profile: NoiseProfile | null): Promise<Effects> {
     const { ready, remote } = this.#restHelper();
     await ready;
-    return remote.wholeEffects(mix, span);
+    return remote.wholeEffects(mix, span, profile ?? undefined);
+  }
+
+  /** The noise of all tracks together. */
+  async wholeProfile(mix: WholeMix, spans: readonly Span[]): Promise<NoiseProfile> {
+    const { ready, remote } = this.#restHelper();
+    await ready;
+    return remote.wholeProfile(mix, spans);
+  }
+
+  async judgeWhole(mix: WholeMix, span: Span): Promise<NoiseJudgement> {
+    const { ready, remote } = this.#restHelper();
+    await ready;
+    return remote.judgeWhole(mix, span);
   }
 
   /** A chunk of one of the other tracks. */
@@ -187,5 +206,6 @@ export class Passage {
     this.#preparing?.worker.terminate();
     this.#rest?.worker.terminate();
     this.#memory?.worker.terminate();
+    this.#wholeMemory?.worker.terminate();
   }
 }

@@ -3,7 +3,9 @@ import type { Lane, NoisePassageSpan, Span } from '@euphonos/engine';
 import { readyFor } from '@euphonos/second-opinion';
 import { expose, transfer } from 'comlink';
 import type { SampleSource } from '../audio/samples.js';
-import { WholeEffects, type WholeMix } from './whole-effects.js';
+import { WholeEffects } from './whole-effects.js';
+import { WholeMemory, type WholeRequest } from './whole-memory.js';
+import type { WholeMix } from './mixed-sum.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 import { ChainMemory, type MemoryPlace, type MemoryRequest } from './chain-memory.js';
 import { PreparedSound, type HeldMemories } from './prepared-sound.js';
@@ -17,6 +19,7 @@ let prepared: PreparedSound | undefined;
 let rest: RestSound | undefined;
 let whole: WholeEffects | undefined;
 let memory: ChainMemory | undefined;
+let wholeMemory: WholeMemory | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
   return computer;
@@ -57,9 +60,17 @@ const api = {
     rest!.set(tracks);
   },
   /** What the chain on the whole does to the sum of all tracks. */
-  async wholeEffects(mix: WholeMix, span: Span) {
+  async wholeEffects(mix: WholeMix, span: Span, profile: NoiseProfile | undefined) {
     await readyFor(...mix.tracks.map(({ track }) => track.chain));
-    return whole!.measure(mix, span);
+    return whole!.measure(mix, span, profile);
+  },
+  async wholeProfile(mix: WholeMix, spans: readonly Span[]) {
+    await readyFor(...mix.tracks.map(({ track }) => track.chain));
+    return whole!.profile(mix, spans);
+  },
+  async judgeWhole(mix: WholeMix, span: Span) {
+    await readyFor(...mix.tracks.map(({ track }) => track.chain));
+    return whole!.judge(mix, span);
   },
   async restChunk(id: string, index: number) {
     const chunk = await rest!.chunk(id, index);
@@ -83,6 +94,14 @@ const api = {
   async memories(request: MemoryRequest, from: MemoryPlace) {
     await readyFor(request.whole);
     return memory!.next(request, from);
+  },
+  /** The worker of what the chain on the whole remembers; it needs nothing else. */
+  openWholeMemory(kernels: KernelModule): void {
+    wholeMemory = new WholeMemory(kernels);
+  },
+  async wholeMemories(request: WholeRequest, from: MemoryPlace) {
+    await readyFor(...request.mix.tracks.map(({ track }) => track.chain));
+    return wholeMemory!.next(request, from);
   },
   /** What is rendered in the background, from what it remembers. */
   remember: (key: string, held: HeldMemories) => prepared!.remember(key, held),

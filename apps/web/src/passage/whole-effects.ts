@@ -1,53 +1,39 @@
-import { createBlock, withoutDeep, type ChainSpec, type KernelModule } from '@euphonos/dsp';
-import { CHUNK_FRAMES, measureEffects, type Span } from '@euphonos/engine';
+import { judgeNoisePassage, withoutDeep, type KernelModule, type NoiseJudgement, type NoiseProfile } from '@euphonos/dsp';
+import { measureEffects, profilePassages, type Span } from '@euphonos/engine';
 import { MOST_MEASURED_SECONDS, type Effects } from './figures-computer.js';
-import { RestSound, type RestTrack } from './rest-sound.js';
+import { MixedSum, type WholeMix } from './mixed-sum.js';
 
 /** The chain on the whole hears so much before what is measured. */
 const LEAD_SECONDS = 0.5;
 
-/** A track of the mix: its sound, and how loud it is on the left and on the right. */
-export interface MixedTrack {
-  readonly track: RestTrack;
-  readonly gains: readonly [number, number];
-}
-
-/** Everything that is mixed, and what treats the sum of it. */
-export interface WholeMix {
-  readonly tracks: readonly MixedTrack[];
-  readonly channels: number;
-  readonly sampleRateHz: number;
-  readonly chain: ChainSpec;
-}
-
-/** What each treatment of the chain on the whole does to the sum of all tracks, in a span of the session up to its first minute. Runs in a worker. */
+/** The sum of all tracks, as the chain on the whole hears it: its noise, and what each treatment does to it. Runs in a worker. */
 export class WholeEffects {
-  readonly #rest: RestSound;
+  readonly #sum: MixedSum;
 
   constructor(private readonly kernels: KernelModule) {
-    this.#rest = new RestSound(kernels);
+    this.#sum = new MixedSum(kernels);
   }
 
-  async measure({ tracks, channels, sampleRateHz, chain }: WholeMix, span: Span): Promise<Effects> {
-    this.#rest.set(tracks.map(({ track }) => track));
+  /** What each treatment does, in a span of the session up to its first minute. */
+  async measure(mix: WholeMix, span: Span, noiseProfile?: NoiseProfile): Promise<Effects> {
+    const { channels, sampleRateHz, chain } = mix;
     const lead = Math.max(0, Math.round(span.startFrame - LEAD_SECONDS * sampleRateHz));
     const end = Math.min(span.endFrame, span.startFrame + MOST_MEASURED_SECONDS * sampleRateHz);
-    const sum = createBlock(channels, Math.max(0, end - lead));
-    for (let index = Math.floor(lead / CHUNK_FRAMES); index * CHUNK_FRAMES < end; index++)
-      for (const { track, gains } of tracks) {
-        const chunk = await this.#rest.chunk(track.id, index);
-        const first = Math.max(lead, index * CHUNK_FRAMES);
-        const last = Math.min(end, (index + 1) * CHUNK_FRAMES);
-        for (let c = 0; c < channels; c++) {
-          const from = chunk[c] ?? chunk[0]!;
-          for (let frame = first; frame < last; frame++) sum[c]![frame - lead]! += gains[c]! * from[frame - index * CHUNK_FRAMES]!;
-        }
-      }
-    return measureEffects(
-      { kernels: this.kernels, sampleRateHz, channels, startFrame: lead },
-      withoutDeep(chain),
-      sum,
-      span.startFrame - lead,
+    const sum = await this.#sum.read(mix, lead, end);
+    const context = { kernels: this.kernels, sampleRateHz, channels, startFrame: lead, ...(noiseProfile && { noiseProfile }) };
+    return measureEffects(context, withoutDeep(chain), sum, span.startFrame - lead);
+  }
+
+  /** The noise of passages of the session, as it comes to the noise reduction on the whole. @throws as `profilePassages` */
+  profile(mix: WholeMix, spans: readonly Span[]): Promise<NoiseProfile> {
+    const { channels, sampleRateHz, chain } = mix;
+    return profilePassages({ kernels: this.kernels, sampleRateHz, channels }, withoutDeep(chain), spans, (start, end) =>
+      this.#sum.read(mix, start, Math.min(end, mix.lengthFrames)),
     );
+  }
+
+  /** What a span of the session would be worth as a noise passage of the whole. */
+  async judge(mix: WholeMix, span: Span): Promise<NoiseJudgement> {
+    return judgeNoisePassage(this.kernels, await this.#sum.read(mix, span.startFrame, span.endFrame), mix.sampleRateHz, null);
   }
 }

@@ -38,6 +38,7 @@ export const shortcuts = [
   { group: 'Clips', keys: 'D', does: 'Lower it by 3 dB; with Shift, raise it' },
   { group: 'Clips', keys: 'G', does: 'Give back what was cut or filled' },
   { group: 'Clips', keys: '[ ]', does: 'To the edge before, to the next' },
+  { group: 'Clips', keys: '{ }', does: 'One more clip to those that are chosen; Ctrl A, all of the track' },
   { group: 'Clips', keys: 'Alt ← →', does: 'Move the edge by 10 ms; with Shift, by 1 ms' },
   { group: 'Clips', keys: 'Shift ← →', does: 'Move the clip by 10 ms, where there is room' },
   { group: 'Clips', keys: 'Alt ↑ ↓', does: 'Gain line at the playhead up or down by 1 dB' },

@@ -24,6 +24,8 @@ export interface ListeningState {
   readonly candidate: number | null;
   /** The clip that is worked on, by its id. */
   readonly chosenClip: string | null;
+  /** Clips of the same track that are chosen with it. */
+  readonly alsoChosen: readonly string[];
   readonly copied: CopiedClips | null;
   /** All tracks that are not muted are heard together, through the chain on the whole. */
   readonly together: boolean;
@@ -61,6 +63,7 @@ const initialState: ListeningState = {
   auditioning: false,
   candidate: null,
   chosenClip: null,
+  alsoChosen: [],
   copied: null,
   snapping: true,
   speed: 1,
@@ -80,7 +83,9 @@ export const listeningSlice = createSlice({
   initialState,
   reducers: {
     changed: (state, { payload }: PayloadAction<Partial<ListeningState>>) => {
-      const next = { ...state, ...payload };
+      // Another clip by itself lets the others go.
+      const others = 'chosenClip' in payload && !payload.alsoChosen && payload.chosenClip !== state.chosenClip ? { alsoChosen: [] } : {};
+      const next = { ...state, ...others, ...payload };
       // Without a selection there is nothing to audition.
       return next.selection ? next : { ...next, auditioning: false };
     },

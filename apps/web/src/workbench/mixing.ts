@@ -1,4 +1,4 @@
-import { dbToGain, profileFromFile, type ChainSpec } from '@euphonos/dsp';
+import { dbToGain, profileFromFile, type ChainSpec, type NoiseJudgement, type NoiseProfile } from '@euphonos/dsp';
 import {
   endOf,
   mixChannels,
@@ -16,8 +16,9 @@ import type { Player } from '../audio/player.js';
 import { sourceOf } from '../audio/samples.js';
 import type { Effects } from '../passage/figures-computer.js';
 import type { Passage } from '../passage/passage.js';
-import type { MixedTrack } from '../passage/whole-effects.js';
+import type { MixedTrack, WholeMix } from '../passage/mixed-sum.js';
 import type { RestTrack } from '../passage/rest-sound.js';
+import { WholeFollower } from './whole-follower.js';
 
 const NO_CHAIN: ChainSpec = { treatments: [] };
 const SILENT = [0, 0] as const;
@@ -36,7 +37,7 @@ export const isHeard = ({ id, muted }: Pick<Track, 'id' | 'muted'>, solo: readon
 
 /** Lets other tracks be heard beside the one that is worked on, and the chain on the whole. */
 export class Mixing {
-  #whole: ChainSpec | null = null;
+  readonly #whole: WholeFollower;
   #wish = 0;
   #keys = 0;
   /** What each track's sound was made of, under the key that it had then. */
@@ -47,13 +48,25 @@ export class Mixing {
     private readonly passage: Passage,
     private readonly sampleRateHz: number,
     private readonly onTrouble: (error: unknown) => void,
-  ) {}
+    onProfile: () => void = () => undefined,
+  ) {
+    const mixOf = (document: SessionDocument): Promise<WholeMix> => this.#mixOf(document);
+    this.#whole = new WholeFollower({ player, passage, mixOf, onTrouble, onProfile });
+  }
+
+  /** The noise of the whole; null while there is none, or it is being taken. */
+  get wholeProfile(): NoiseProfile | null {
+    return this.#whole.profile;
+  }
+
+  close(): void {
+    this.#whole.close();
+  }
 
   set({ document, own, together, solo }: Heard): void {
     const whole = together || document.tracks.length === 1 ? document.chain : NO_CHAIN;
     this.player.setTrackGain(!together ? 0 : isHeard(own, solo) ? own.gainDb : -Infinity);
-    if (whole !== this.#whole) this.player.setWhole(whole);
-    this.#whole = whole;
+    this.#whole.follow(document, whole, this.#mixKey(document));
     const wish = ++this.#wish;
     // As many channels as a render of it has; alone it has its own.
     const channels = together ? mixChannels([...mixedTracks(document), own]) : reelChannels(own.reel);
@@ -83,6 +96,26 @@ export class Mixing {
 
   /** What each treatment of the chain on the whole does to the mix, in a span of the session. */
   async wholeEffects(document: SessionDocument, span: Span): Promise<Effects> {
+    return this.passage.wholeEffects(await this.#mixOf(document), span, this.wholeProfile);
+  }
+
+  /** What a span of the session would be worth as a noise passage of the whole. */
+  async judgeWhole(document: SessionDocument, span: Span): Promise<NoiseJudgement> {
+    return this.passage.judgeWhole(await this.#mixOf(document), span);
+  }
+
+  /** Names all that sounds in the mix that is rendered; nothing where nothing treats it. */
+  #mixKey(document: SessionDocument): string {
+    if (document.chain.treatments.length === 0) return '';
+    const parts = mixedTracks(document).map((track) => {
+      this.#restOf(track).catch(() => undefined);
+      return [track.id, this.#known.get(track.id)!.key, track.gainDb, track.pan];
+    });
+    return parts.length === 0 ? '' : JSON.stringify(parts);
+  }
+
+  /** All that is rendered, as a worker is told of it. */
+  async #mixOf(document: SessionDocument): Promise<WholeMix> {
     const mixed = mixedTracks(document);
     const channels = mixChannels(mixed);
     const tracks = await Promise.all(
@@ -92,7 +125,8 @@ export class Mixing {
         return { track: await this.#restOf(track), gains: [gain * left, gain * right] };
       }),
     );
-    return this.passage.wholeEffects({ tracks, channels, sampleRateHz: this.sampleRateHz, chain: document.chain }, span);
+    const lengthFrames = Math.max(...mixed.map(({ clips }) => endOf(clips)));
+    return { tracks, channels, sampleRateHz: this.sampleRateHz, chain: document.chain, lengthFrames };
   }
 
   /** The same as long as reel, clips, chain and noise are: level, place and name are nothing to it. */

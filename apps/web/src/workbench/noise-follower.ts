@@ -25,11 +25,12 @@ export class NoiseFollower {
 
   constructor(private readonly asked: Asked) {}
 
-  /** `plan` is what the profile of passages is taken from, and where it counts. */
+  /** `plan` is what the profile of passages is taken from, and where it counts; `of` names what else it depends on. */
   follow(
     noise: NoiseSource | null,
     spec: ChainSpec,
     plan: readonly NoisePassageSpan[] = noise?.kind === 'passages' ? noise.spans : [],
+    of = '',
   ): void {
     const source = noise && JSON.stringify(noise.kind === 'kept' ? noise.profileId : plan);
     // A kept profile was taken through what stood before it then.
@@ -37,7 +38,7 @@ export class NoiseFollower {
       noise?.kind === 'passages'
         ? JSON.stringify(chainBeforeProfile(spec).treatments.map((settings) => [settings.kind, parametersOf(settings)]))
         : '';
-    const wanted = source && `${source} ${through}`;
+    const wanted = source && `${source} ${through} ${of}`;
     if (wanted === this.#wanted) return;
     const sameNoise = source !== null && this.#wanted?.startsWith(`${source} `);
     this.#wanted = wanted;

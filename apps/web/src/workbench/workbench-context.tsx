@@ -69,6 +69,12 @@ export function useProfile(): NoiseProfile | null {
   return useSyncExternalStore(workbench.subscribe, () => workbench.profile);
 }
 
+/** The same of all tracks together, for the chain on the whole. */
+export function useWholeProfile(): NoiseProfile | null {
+  const workbench = useWorkbench();
+  return useSyncExternalStore(workbench.subscribe, () => workbench.mixing.wholeProfile);
+}
+
 const lengthOf = ({ tracks }: SessionDocument): number => Math.max(...tracks.map(({ clips }) => endOf(clips)));
 const sessionFrames = (session: SessionState | null): number => (session?.history ? lengthOf(session.history.present) : 0);
 

@@ -96,7 +96,7 @@ export class Workbench {
       () => this.#settle(false),
       () => this.#notify(),
     );
-    this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble);
+    this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble, () => this.#notify());
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);
     this.pictures = new Pictures({ ...source, allChannels }, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
@@ -120,7 +120,6 @@ export class Workbench {
     return this.#levels;
   }
 
-  /** Length of the track as its clips make it. */
   get lengthFrames(): number {
     return endOf(this.#sound.clips);
   }
@@ -292,6 +291,7 @@ export class Workbench {
   close(): void {
     clearTimeout(this.#settling);
     this.#noise.close();
+    this.mixing.close();
     this.#changes.clear();
     this.#pictureChanges.clear();
     this.player.close();

@@ -58,6 +58,7 @@ export function createDocument(
     sampleRateHz: list[0]!.sampleRateHz,
     target: targets[0]!,
     chain: { treatments: [] },
+    wholeNoise: [],
     versions: [],
     marks: [],
     tracks: placing === 'tracks' ? onTracks(list, startFrames) : [inSequence(list)],

@@ -28,6 +28,8 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       return `Drop version ${edit.name}`;
     case 'set-noise':
       return describeNoise(edit.noise);
+    case 'set-whole-noise':
+      return `Whole, ${describeNoise(edit.spans.length === 0 ? null : { kind: 'passages', spans: edit.spans })}`;
     case 'profile-tracks':
       return 'Take noise profiles of all tracks';
     case 'add-spot':
@@ -107,6 +109,7 @@ export function gestureKey(edit: Edit): string | null {
   if (edit.type === 'shift-track') return `${edit.trackId}/shift`;
   // An edge of a passage that is dragged is one step.
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;
+  if (edit.type === 'set-whole-noise') return `whole/noise/${edit.spans.length}`;
   if (edit.type === 'set-loop') return `${edit.trackId}/loop`;
   return edit.type === 'set-target' ? edit.type : null;
 }

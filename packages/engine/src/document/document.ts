@@ -5,7 +5,7 @@ import { partAt, partEnd, reelChannels, type Reel } from './reel.js';
 import type { Span } from './span.js';
 
 /** Schema of the stored document. Raise it with every change that older code cannot read. */
-export const SCHEMA_VERSION = 5;
+export const SCHEMA_VERSION = 6;
 
 /**
  * Where a noise profile comes from: passages with noise alone, in frames of the reel, in their order; or a profile
@@ -67,6 +67,7 @@ export interface Version {
   readonly tracks: readonly Track[];
   readonly target: DeliveryTarget;
   readonly chain: ChainSpec;
+  readonly wholeNoise: readonly Span[];
 }
 
 /** Most versions of a session. */
@@ -80,6 +81,8 @@ export interface SessionDocument {
   readonly target: DeliveryTarget;
   /** What treats the sum of all tracks. */
   readonly chain: ChainSpec;
+  /** Passages where all tracks together are noise alone, in frames of the session, in their order: the chain on the whole weighs by them. */
+  readonly wholeNoise: readonly Span[];
   readonly versions: readonly Version[];
   /** Places and spans with names, in the order of time. */
   readonly marks: readonly Mark[];

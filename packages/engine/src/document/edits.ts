@@ -19,7 +19,7 @@ import { editClips, isClipsEdit, requireHeard, type ClipsEdit } from './clips-ed
 import { WHOLE, type NoiseSource, type SessionDocument, type Track } from './document.js';
 import type { Span } from './span.js';
 import { editMarks, isMarksEdit, type MarksEdit } from './mark-edits.js';
-import { profileTracks, requireNoise } from './noise-edits.js';
+import { profileTracks, requireNoise, setWholeNoise } from './noise-edits.js';
 import { editTracks, isTracksEdit, type TracksEdit } from './track-edits.js';
 import { dropVersion, keepVersion, restoreVersion } from './version-edits.js';
 
@@ -73,6 +73,7 @@ export type Edit =
     }
   | { readonly type: 'add-spot'; readonly trackId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
   | { readonly type: 'set-noise'; readonly trackId: string; readonly noise: NoiseSource | null }
+  | { readonly type: 'set-whole-noise'; readonly spans: readonly Span[] }
   | { readonly type: 'hold-noise'; readonly trackId: string; readonly held: boolean }
   | { readonly type: 'profile-tracks'; readonly span: Span; readonly fromTrackId?: string }
   | TracksEdit
@@ -86,7 +87,10 @@ export type Edit =
   | { readonly type: 'set-target'; readonly target: DeliveryTarget };
 
 /** Edits of the session as a whole. */
-type WholeEdit = Extract<Edit, { type: 'set-target' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }>;
+type WholeEdit = Extract<
+  Edit,
+  { type: 'set-target' | 'set-whole-noise' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }
+>;
 type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | TracksEdit | MarksEdit | ChainsEdit>;
 
 /** The track of that id. @throws {EngineError} `track-unknown` */
@@ -121,6 +125,8 @@ function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument 
   switch (edit.type) {
     case 'set-target':
       return { ...document, target: requireTarget(edit.target) };
+    case 'set-whole-noise':
+      return setWholeNoise(document, edit.spans);
     case 'profile-tracks':
       return profileTracks(document, edit.span, edit.fromTrackId);
     case 'keep-version':

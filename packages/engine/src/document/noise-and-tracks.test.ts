@@ -1,5 +1,5 @@
 import { applyEdit, type Edit } from './edits.js';
-import { record, startHistory } from './history.js';
+import { record, startHistory, undo } from './history.js';
 import { mixedTracks, WHOLE } from './document.js';
 import { parseDocument } from './parse.js';
 import { trackOf, codeOf, fresh, LENGTH, of } from '../testing/documents.js';
@@ -91,6 +91,40 @@ describe('several tracks', () => {
       [0, 1, 2, 3].map((i) => (i === 2 ? own : { kind: 'passages', spans: [span] })),
     );
     expect(applyEdit(document, { type: 'hold-noise', trackId: 'track-1.3', held: false }).tracks[2]!.noiseHeld).toBe(false);
+  });
+
+  test('the whole has passages of the session of its own, kept with versions, undone, read back', () => {
+    const spans = [
+      { startFrame: 30_000, endFrame: 40_000 },
+      { startFrame: 0, endFrame: 20_000 },
+      { startFrame: 20_000, endFrame: 25_000 },
+    ];
+    let history = record(startHistory(split), { type: 'set-whole-noise', spans });
+    const joinedSpans = [
+      { startFrame: 0, endFrame: 25_000 },
+      { startFrame: 30_000, endFrame: 40_000 },
+    ];
+    expect(history.present.wholeNoise).toEqual(joinedSpans);
+    history = record(history, { type: 'keep-version', id: 'v', name: 'V', keptAt: '2026-11-28T00:00:00Z' });
+    history = record(history, { type: 'set-whole-noise', spans: [] });
+    expect(history.past.map(({ label }) => label)).toEqual([
+      'Whole, Noise profile of 3 passages',
+      'Keep version V',
+      'Whole, Drop noise profile',
+    ]);
+    expect(undo(history).present.wholeNoise).toEqual(joinedSpans);
+    const restored = applyEdit(history.present, { type: 'restore-version', id: 'v', name: 'V' });
+    expect(restored.wholeNoise).toEqual(joinedSpans);
+    expect(parseDocument(JSON.parse(JSON.stringify(restored)))).toEqual(restored);
+    const { wholeNoise: _, ...older } = split;
+    expect(parseDocument({ ...older, schemaVersion: 5 })).toEqual(split);
+    const beyond = [{ startFrame: 0, endFrame: 1e9 }];
+    expect(() => applyEdit(split, { type: 'set-whole-noise', spans: beyond })).toThrow(expect.objectContaining({ code: 'span-outside' }));
+    const nine = Array.from({ length: 9 }, (_, i) => ({ startFrame: 1000 * i, endFrame: 1000 * i + 500 }));
+    expect(() => applyEdit(split, { type: 'set-whole-noise', spans: nine })).toThrow(expect.objectContaining({ code: 'passages-many' }));
+    expect(() => parseDocument({ ...split, wholeNoise: joinedSpans.toReversed() })).toThrow(
+      expect.objectContaining({ code: 'document-shape' }),
+    );
   });
 
   test('tracks have a level among the others and can be left out; the whole has a chain', () => {

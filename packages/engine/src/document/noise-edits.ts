@@ -1,3 +1,4 @@
+import { endOf } from '../arrangement/places.js';
 import { EngineError } from '../errors.js';
 import { MOST_PASSAGES, MOST_PASSAGES_EACH, type NoiseSource, type SessionDocument, type Track } from './document.js';
 import { liesInPart, partAt } from './reel.js';
@@ -7,22 +8,39 @@ import { requireSpan } from './spans.js';
 /** Passages in their order; those that touch become one. */
 export function requireNoise(track: Track, noise: NoiseSource | null): NoiseSource | null {
   if (noise?.kind !== 'passages') return noise;
+  for (const span of noise.spans) requireSpan(track, span);
+  const spans = joinedSpans(noise.spans, noise.each ? MOST_PASSAGES_EACH : MOST_PASSAGES);
+  return spans.length === 0 ? null : { kind: 'passages', spans, ...(noise.each ? { each: true } : {}) };
+}
+
+/** Passages of the session for the chain on the whole. @throws {EngineError} `span-outside`, `passages-many` */
+export function setWholeNoise(document: SessionDocument, spans: readonly Span[]): SessionDocument {
+  const end = Math.max(...document.tracks.map(({ clips }) => endOf(clips)));
+  const beyond = spans.find(({ endFrame }) => endFrame > end);
+  if (beyond)
+    throw new EngineError('span-outside', `A passage to frame ${beyond.endFrame} does not lie in the session, which ends at ${end}.`, {
+      span: beyond,
+      end,
+    });
+  return { ...document, wholeNoise: joinedSpans(spans, MOST_PASSAGES) };
+}
+
+/** In their order; those that touch become one. */
+function joinedSpans(given: readonly Span[], most: number): Span[] {
   const spans: Span[] = [];
-  for (const span of [...noise.spans].sort((a, b) => a.startFrame - b.startFrame)) {
-    requireSpan(track, span);
+  for (const span of [...given].sort((a, b) => a.startFrame - b.startFrame)) {
     const last = spans[spans.length - 1];
     if (last && span.startFrame <= last.endFrame)
       spans[spans.length - 1] = { startFrame: last.startFrame, endFrame: Math.max(last.endFrame, span.endFrame) };
     else spans.push(span);
   }
-  const most = noise.each ? MOST_PASSAGES_EACH : MOST_PASSAGES;
   if (spans.length > most)
     throw new EngineError(
       'passages-many',
       `A noise profile is taken from up to ${most} passages; this would be ${spans.length}. Drop one first.`,
       { most },
     );
-  return spans.length === 0 ? null : { kind: 'passages', spans, ...(noise.each ? { each: true } : {}) };
+  return spans;
 }
 
 /**

@@ -37,14 +37,22 @@ function noise(track: Json, where: string, within: (value: unknown, name: string
   if (json['kind'] !== 'passages') fail(`${where}.noise.kind`, 'must be "passages" or "kept"');
   const spans = list(json['spans'], `${where}.noise.spans`).map((item, i) => within(item, `noise.spans[${i}]`));
   const each = json['each'] === true;
-  const good =
-    spans.length >= 1 &&
-    spans.length <= (each ? MOST_PASSAGES_EACH : MOST_PASSAGES) &&
-    spans.every(({ startFrame }, i) => i === 0 || startFrame > spans[i - 1]!.endFrame);
+  const good = spans.length >= 1 && spans.length <= (each ? MOST_PASSAGES_EACH : MOST_PASSAGES) && followEachOther(spans);
   return good
     ? { kind: 'passages', spans, ...(each ? { each } : {}) }
     : fail(`${where}.noise.spans`, `must be 1 to ${MOST_PASSAGES} passages that follow each other`);
 }
+
+/** The noise of the whole. An edit may have left it behind the end of the session: whoever takes the profile tells that. */
+function wholeNoise(value: unknown, where: string): Span[] {
+  const spans = list(value ?? [], where).map((item, i) => span(item, `${where}[${i}]`));
+  return spans.length <= MOST_PASSAGES && followEachOther(spans)
+    ? spans
+    : fail(where, `must be up to ${MOST_PASSAGES} passages that follow each other`);
+}
+
+const followEachOther = (spans: readonly Span[]): boolean =>
+  spans.every(({ startFrame }, i) => i === 0 || startFrame > spans[i - 1]!.endFrame);
 
 function track(value: unknown, where: string, schema: number): Track {
   const json = schema < 3 ? asTrack(object(value, where), where) : object(value, where);
@@ -98,6 +106,7 @@ function version(value: unknown, where: string, schema: number): Version {
     tracks: tracksOf(json, `${where}.`, schema),
     target: requireTarget(object(json['target'], `${where}.target`)),
     chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain'], true),
+    wholeNoise: wholeNoise(json['wholeNoise'], `${where}.wholeNoise`),
   };
 }
 
@@ -124,6 +133,7 @@ export function parseDocument(value: unknown): SessionDocument {
     sampleRateHz: frame(json['sampleRateHz'], 'sampleRateHz'),
     tracks: tracksOf(json, '', schema as number),
     chain: json['chain'] === undefined ? { treatments: [] } : parseChain(json['chain'], true),
+    wholeNoise: wholeNoise(json['wholeNoise'], 'wholeNoise'),
     target: requireTarget(object(json['target'], 'target')),
     versions,
     marks: parseMarks(json['marks'] ?? []),

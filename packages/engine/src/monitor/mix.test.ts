@@ -1,7 +1,9 @@
-import type { ChainSpec } from '@euphonos/dsp';
-import { joined, levelDb, noise, RATE_HZ } from '../../../dsp/src/testing/signals.js';
+import { memoryKey, takeNoiseProfile, type ChainSpec, type NoiseProfile } from '@euphonos/dsp';
+import { joined, kernels, levelDb, noise, RATE_HZ } from '../../../dsp/src/testing/signals.js';
 import { chainRun } from '../offline/chain-run.js';
 import type { BesideTrack } from './beside.js';
+import { MemoryPass } from './memory-pass.js';
+import type { Memories } from './memories.js';
 import type { Mix } from './mixdown.js';
 import { ChunkStore } from './sample-store.js';
 import { chain, compared, context, createMonitor, full, largestStep, listen, offline, recording, store } from '../testing/listening.js';
@@ -11,11 +13,11 @@ const limiting = chain({ kind: 'high-pass', cutoffHz: 60 }, { kind: 'gate', open
 const toned = chain({ kind: 'tone', bands: [{ shape: 'bell', frequencyHz: 400, gainDb: -9, q: 1 }] });
 
 /** The render of the sum: the track through its chain, the others beside it, all through the chain on the whole. */
-function mixed(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec): Float32Array {
+function mixed(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec, noiseProfile?: NoiseProfile): Float32Array {
   const own = offline(spec);
   const sum = rest ? own.map((x, n) => x + rest[n]!) : own;
   const parts: Float32Array[] = [];
-  const run = chainRun(context, whole, (out, _, frames) => parts.push(out[0]!.slice(0, frames)));
+  const run = chainRun({ ...context, noiseProfile }, whole, (out, _, frames) => parts.push(out[0]!.slice(0, frames)));
   run.push([sum], sum.length);
   run.finish();
   return joined(...parts);
@@ -33,14 +35,22 @@ const withOther = (sound: Float32Array | null): Mix => ({
   lengthFrames: sound?.length ?? 0,
 });
 
-function heardFrom(spec: ChainSpec, rest: Float32Array | null, whole: ChainSpec, start: number) {
+function heardFrom(
+  spec: ChainSpec,
+  rest: Float32Array | null,
+  whole: ChainSpec,
+  start: number,
+  noiseProfile?: NoiseProfile,
+  memories: Memories | null = null,
+) {
   const monitor = createMonitor(spec);
   monitor.setMix(withOther(rest));
-  monitor.setWhole(whole);
+  monitor.setWhole(whole, noiseProfile);
+  monitor.setWholeMemories(memories);
   monitor.play(start);
   const { out, frames } = listen(monitor, 1.6);
   const first = frames.findIndex((frame) => frame >= 0) + 12;
-  return { heard: out.subarray(first * 128, first * 128 + RATE_HZ / 2), from: frames[first]! };
+  return { heard: out.subarray(first * 128, first * 128 + RATE_HZ / 2), from: frames[first]!, exact: monitor.exact };
 }
 const differenceDb = (heard: Float32Array, render: Float32Array, from: number): number =>
   levelDb(heard.map((x, n) => x - render[from + n]!));
@@ -56,6 +66,27 @@ test.each([
     expect(Math.abs(from - start)).toBeLessThanOrEqual(14 * 128);
     expect(differenceDb(heard, render, from)).toBeLessThan(-90);
   }
+});
+
+test('noise reduction on the whole weighs by the noise of the sum, as it is rendered; until that is known it is left out', () => {
+  const whole = chain({ kind: 'noise-reduction', reductionDb: 20 });
+  const spec = chain({ kind: 'high-pass' });
+  const sum = mixed(spec, other, chain());
+  const noiseProfile = takeNoiseProfile(kernels, [sum.subarray(0, 40_000)], RATE_HZ);
+  const render = mixed(spec, other, whole, noiseProfile);
+  expect(levelDb(render, 10_000, 40_000) - levelDb(sum, 10_000, 40_000)).toBeLessThan(-12);
+  const pass = new MemoryPass({ ...context, noiseProfile }, whole, chain(), sum.length, memoryKey(whole));
+  pass.push([sum], sum.length);
+  for (const start of [0, 40_000, 70_000]) {
+    const { heard, from, exact } = heardFrom(spec, other, whole, start, noiseProfile, pass.memories);
+    expect(differenceDb(heard, render, from)).toBeLessThan(-90);
+    expect(exact).toBe(true);
+  }
+  // Without what it remembers it is near, and says that it is not exact; from the beginning nothing is to be remembered.
+  expect(heardFrom(spec, other, whole, 70_000, noiseProfile).exact).toBe(false);
+  expect(heardFrom(spec, other, whole, 0, noiseProfile).exact).toBe(true);
+  const { heard, from } = heardFrom(spec, other, whole, 70_000);
+  expect(differenceDb(heard, sum, from)).toBeLessThan(-90);
 });
 
 test('source and removed are those of the track, held back by what the whole is late', () => {

@@ -1,7 +1,8 @@
-import { createBlock, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { createBlock, needsProfile, type ChainSpec, type NoiseProfile, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import type { Levels } from '../arrangement/levels.js';
 import { Beside, type BesideTrack } from './beside.js';
 import { LevelFader } from './level-fader.js';
+import { GRID_FRAMES, type Memories } from './memories.js';
 import type { Timeline } from './timeline.js';
 import { QUANTUM_FRAMES } from './voice.js';
 import type { Voices } from './voices.js';
@@ -34,7 +35,10 @@ export class Mixdown {
   readonly #gains: [number, number] = [1, 1];
   #whole: Whole;
   #spec: ChainSpec = { treatments: [] };
+  #noiseProfile: NoiseProfile | undefined;
   #nextWhole: Whole | null = null;
+  /** What the chain on the whole remembers of the session, as far as it is known. */
+  memories: Memories | null = null;
 
   constructor(
     private readonly context: Omit<ProcessorContext, 'noiseProfile'>,
@@ -84,16 +88,27 @@ export class Mixdown {
     return true;
   }
 
-  /** Values move in place. True when the monitor must start anew for it. */
-  setWhole(spec: ChainSpec): boolean {
+  /** Values move in place. `noiseProfile` is of the sum of all tracks. True when the monitor must start anew for it. */
+  setWhole(spec: ChainSpec, noiseProfile?: NoiseProfile): boolean {
+    const weighs = spec.treatments.some((settings) => !settings.bypassed && needsProfile(settings));
+    const sameNoise = noiseProfile === this.#noiseProfile || !weighs;
     this.#spec = spec;
-    if (!this.#nextWhole && this.#whole.setParameters(spec)) return false;
+    this.#noiseProfile = noiseProfile;
+    if (!this.#nextWhole && sameNoise && this.#whole.setParameters(spec)) return false;
     this.#nextWhole = this.#made(spec);
     return true;
   }
 
   #made(spec: ChainSpec): Whole {
-    return new Whole({ ...this.context, channels: this.#nextChannels }, spec, this.context.channels);
+    const channels = this.#nextChannels;
+    // One of another number of channels is of another mix; that of this one is on its way.
+    const known = this.#noiseProfile?.channels.length === channels ? { noiseProfile: this.#noiseProfile } : {};
+    return new Whole({ ...this.context, channels, ...known }, spec, this.timeline, this.context.channels);
+  }
+
+  /** What is heard of the whole is what a render makes of it, wherever it started. */
+  get exact(): boolean {
+    return this.#whole.exact;
   }
 
   /** Everything from its beginning, with what was set meanwhile. */
@@ -102,9 +117,19 @@ export class Mixdown {
     this.#channels = this.#nextChannels;
     this.#whole = this.#nextWhole ?? this.#whole;
     this.#nextWhole = null;
-    this.#whole.reset();
     this.#beside.start();
     [this.#gains[0], this.#gains[1]] = this.#goal;
+  }
+
+  /**
+   * Where the chain on the whole begins to hear, so that it is right at a frame: at what it remembers, else so much before (`lead`,
+   * from the grid on), as a render does; never before the session, where a render begins, too.
+   */
+  startWhole(frame: number, leadFrames: number): number {
+    const start = this.#whole.startFor(frame, this.memories);
+    const first = start?.startFrame ?? Math.max(0, GRID_FRAMES * Math.floor((frame - leadFrames) / GRID_FRAMES));
+    this.#whole.startAt(first, start?.recall ?? null);
+    return first;
   }
 
   /** Makes the quantum at a position: `dry`, `own` and `mix` are aligned, late by `latencyFrames`. False, and nothing moved, when samples are missing. */
@@ -121,7 +146,7 @@ export class Mixdown {
       this.#beside.add(position, this.timeline, this.#sum);
     }
     const whole = this.#whole;
-    if (!whole.plain) whole.process(dry, own, mix);
+    if (!whole.plain) whole.process(position, dry, own, mix);
     this.dry = whole.plain ? dry : whole.dry;
     this.own = whole.plain ? own : whole.own;
     this.mix = whole.plain ? mix : whole.mix;

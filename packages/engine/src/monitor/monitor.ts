@@ -7,7 +7,7 @@ import type { SampleStore } from './sample-store.js';
 import { Mixdown, type Mix } from './mixdown.js';
 import { Timeline } from './timeline.js';
 import { PlayFade } from './play-fade.js';
-import { GRID_FRAMES, type Memories } from './memories.js';
+import type { Memories } from './memories.js';
 import { QUANTUM_FRAMES } from './voice.js';
 import { Voices } from './voices.js';
 
@@ -120,8 +120,8 @@ export class Monitor {
   }
 
   /** The chain on the whole. Values move in place; anything else starts here again, after a short fade. */
-  setWhole(spec: ChainSpec): void {
-    if (this.#mixdown.setWhole(spec)) this.seek(this.frame);
+  setWhole(spec: ChainSpec, noiseProfile?: NoiseProfile): void {
+    if (this.#mixdown.setWhole(spec, noiseProfile)) this.seek(this.frame);
   }
 
   #takeSource(): void {
@@ -132,7 +132,7 @@ export class Monitor {
 
   /** What is heard is what a render makes of it, wherever it started. */
   get exact(): boolean {
-    return this.#voices.newest.exact;
+    return this.#voices.newest.exact && this.#mixdown.exact;
   }
 
   /** What the chain remembers of the recording, as far as it is known; null when there is none of this sound, or of this profile. */
@@ -140,9 +140,14 @@ export class Monitor {
     this.#hearing.memories = memories;
   }
 
+  /** What the chain on the whole remembers of the session; counts from the next start on, so that nothing that plays is interrupted. */
+  setWholeMemories(memories: Memories | null): void {
+    this.#mixdown.memories = memories;
+  }
+
   /** What plays without what it should remember is gone over to what knows it, once that is there. */
   #refine(): void {
-    if (this.exact || this.#voices.changing || this.#hearing.awaitsSource || this.#afterFade) return;
+    if (this.#voices.newest.exact || this.#voices.changing || this.#hearing.awaitsSource || this.#afterFade) return;
     if (!this.#hearing.knows(this.#voices.newest, this.#position)) return;
     const voice = this.#hearing.createVoice();
     this.#hearing.start(voice, this.#position);
@@ -224,8 +229,8 @@ export class Monitor {
     this.#timeline.anchor(this.#position, start, this.#loop);
     this.#unheard = 0;
     if (!this.#mixdown.plain) {
-      // It hears so much before, from the grid on, as a render does; then what it is late by.
-      const before = this.#leadFrames + ((((start - this.#leadFrames) % GRID_FRAMES) + GRID_FRAMES) % GRID_FRAMES);
+      // It hears so much before unheard; then what it is late by.
+      const before = start - this.#mixdown.startWhole(start, this.#leadFrames);
       this.#position -= before;
       this.#unheard = before + this.#mixdown.latencyFrames;
     }

@@ -17,11 +17,13 @@ interface Props {
   /** Whose chain is at work: a track's, a clip's, or that of the whole. */
   readonly owner: { readonly trackId: string; readonly clipId?: string };
   readonly chain: ChainSpec;
+  /** Clips that take a chain with the one at work. */
+  readonly alsoClips?: readonly string[];
   readonly onClose: () => void;
 }
 
 /** Chains as things with names: to start from, kept, compared, taken onto what is at work or onto many tracks at once. */
-export function ChainsDialog({ document, owner, chain, onClose }: Props) {
+export function ChainsDialog({ document, owner, chain, alsoClips = [], onClose }: Props) {
   const dispatch = useAppDispatch();
   const { kept, keep, rename, replace, useForNew: forNew, remove, read } = useChains(true);
   const [targets, setTargets] = useState<Targets>({ trackIds: new Set([owner.trackId]), linked: false });
@@ -38,7 +40,7 @@ export function ChainsDialog({ document, owner, chain, onClose }: Props) {
         name: file.name,
         chain: taken,
         trackIds,
-        ...(owner.clipId === undefined ? {} : { clipIds: [owner.clipId] }),
+        ...(owner.clipId === undefined ? {} : { clipIds: [owner.clipId, ...alsoClips] }),
         ...(ofTracks && targets.linked && trackIds.length > 1 ? { link: crypto.randomUUID() } : {}),
       }),
     );
@@ -60,7 +62,15 @@ export function ChainsDialog({ document, owner, chain, onClose }: Props) {
   return (
     <Dialog
       open
-      title={owner.clipId ? 'Chains for this clip' : owner.trackId === WHOLE ? 'Chains for the whole' : 'Chains'}
+      title={
+        owner.clipId
+          ? alsoClips.length > 0
+            ? `Chains for ${alsoClips.length + 1} clips`
+            : 'Chains for this clip'
+          : owner.trackId === WHOLE
+            ? 'Chains for the whole'
+            : 'Chains'
+      }
       onClose={onClose}
     >
       {ofTracks && <ChainTargets tracks={document.tracks} targets={targets} onChange={setTargets} />}

@@ -51,10 +51,12 @@ export function useJudgement(span: Span | null): Judgement | null {
   return judgement;
 }
 
-/** What speaks for a passage, and what is taken without asking. */
 const GOOD: ReadonlySet<Judgement['verdict']> = new Set(['clean', 'short']);
-/** What cannot be profiled at all. */
 const USELESS: ReadonlySet<Judgement['verdict']> = new Set(['too-short', 'too-long', 'silent']);
+/** What is taken without asking. */
+export const isGood = (verdict: Judgement['verdict']): boolean => GOOD.has(verdict);
+/** What cannot be profiled at all. */
+export const isUseless = (verdict: Judgement['verdict']): boolean => USELESS.has(verdict);
 
 /** What can be done with the selected span. */
 export function usePassages() {
@@ -90,8 +92,8 @@ export function usePassages() {
     };
     try {
       const { verdict, sentence } = await judge(span);
-      if (USELESS.has(verdict)) toast.error(setMinus(sentence), { id: 'noise' });
-      else if (!GOOD.has(verdict))
+      if (isUseless(verdict)) toast.error(setMinus(sentence), { id: 'noise' });
+      else if (!isGood(verdict))
         toast.error(setMinus(sentence), { id: 'noise', duration: 10_000, action: { label: 'Take it all the same', onClick: take } });
       else {
         take();

@@ -28,6 +28,7 @@ export function ChainColumn() {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const chosen = useApp(({ listening }) => listening.chosenClip);
+  const also = useApp(({ listening }) => listening.alsoChosen);
   const [library, setLibrary] = useState(false);
   useKeys('q', () => setLibrary(true));
   const [wished, setWished] = useState<'track' | 'clip' | 'whole'>('track');
@@ -66,7 +67,9 @@ export function ChainColumn() {
           <DoneList />
         </span>
       </div>
-      {library && <ChainsDialog document={document} owner={owner} chain={{ treatments }} onClose={() => setLibrary(false)} />}
+      {library && (
+        <ChainsDialog document={document} owner={owner} chain={{ treatments }} alsoClips={also} onClose={() => setLibrary(false)} />
+      )}
       {track.chainLink !== null && shown === 'track' && <Linked track={track} document={document} />}
       {version && <VersionShown version={version} />}
       <div inert={version !== null} className={`min-h-0 grow overflow-y-auto px-4 ${version ? 'opacity-60' : ''}`}>
@@ -101,6 +104,26 @@ export function ChainColumn() {
               ]}
             />
           </div>
+        )}
+        {shown === 'clip' && also.length > 0 && (
+          <button
+            type="button"
+            className="press mb-1.5 px-1.5! py-0! text-[12px]"
+            title="The other clips that are chosen get the chain of this one in the place of their own"
+            onClick={() =>
+              dispatch(
+                edited({
+                  type: 'take-chain',
+                  name: 'of a clip',
+                  chain: { treatments },
+                  trackIds: [track.id],
+                  clipIds: [clip!.id, ...also],
+                }),
+              )
+            }
+          >
+            {treatments.length === 0 ? 'None on all' : 'This one on all'} {also.length + 1} clips
+          </button>
         )}
         <ChainOwnerProvider value={owner}>
           <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>

@@ -7,7 +7,7 @@ import {
   type SettingValue,
   type TreatmentSettings,
 } from '@euphonos/dsp';
-import type { Track } from '@euphonos/engine';
+import { WHOLE, type Track } from '@euphonos/engine';
 import { RotateCcw, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { formatDb, setMinus, unitText } from '../../../components/figures.js';
@@ -20,6 +20,7 @@ import { useChainOwner } from './chain-owner.js';
 import { EffectLine } from './effect-line.js';
 import { HoldAlone } from './hold-alone.js';
 import { NoiseSource } from './noise-source.js';
+import { WholeNoise } from './whole-noise.js';
 import { panels } from './panels/panels.js';
 import { useFoundPauses } from './panels/use-found-pauses.js';
 
@@ -62,8 +63,10 @@ export function TreatmentBody({ track, settings }: Props) {
     <div className={`pb-3 ${settings.bypassed ? 'opacity-70' : ''}`}>
       <p className="m-0 mb-1 text-[12px] text-soft">{sentence}</p>
       <EffectLine settings={settings} owner={owner.clipId !== undefined ? 'clip' : owner.trackId === track.id ? 'track' : 'whole'} />
-      {needsProfile(settings) && <NoiseSource track={track} />}
-      {Panel && settings.kind !== 'clicks' && <Panel track={track} settings={settings} set={set} />}
+      {needsProfile(settings) && (owner.trackId === WHOLE ? <WholeNoise /> : <NoiseSource track={track} />)}
+      {Panel && settings.kind !== 'clicks' && (measured || settings.kind !== 'noise-reduction') && (
+        <Panel track={track} settings={settings} set={set} />
+      )}
       {shownChoices.map(([name, spec]) => (
         <div key={name} className="flex items-baseline gap-3 py-1 text-[13px]" title={spec.sentence}>
           <span className="w-[92px] shrink-0">{spec.title}</span>

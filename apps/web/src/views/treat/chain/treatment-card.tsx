@@ -1,7 +1,7 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { needsProfile, parametersOf, treatmentOf, type TreatmentSettings } from '@euphonos/dsp';
-import type { Track } from '@euphonos/engine';
+import { WHOLE, type Track } from '@euphonos/engine';
 import { GripVertical } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { setMinus } from '../../../components/figures.js';
@@ -32,8 +32,10 @@ export function TreatmentCard({ track, settings }: Props) {
     // What was opened is to be seen whole, as far as it fits.
     if (open) section.current?.scrollIntoView?.({ block: 'nearest' });
   }, [open]);
-  // A clip's own chain weighs by the noise of its track; the whole has none.
-  const idle = needsProfile(settings) && (!track.noise || owner.trackId !== track.id);
+  const onWhole = owner.trackId === WHOLE;
+  const noiseOfWhole = useApp(({ session }) => (session?.history?.present.wholeNoise.length ?? 0) > 0);
+  // A clip's own chain weighs by the noise of its track, the whole by one of its own.
+  const idle = needsProfile(settings) && !(onWhole ? noiseOfWhole : track.noise);
   return (
     <section
       ref={(element) => {
@@ -64,11 +66,7 @@ export function TreatmentCard({ track, settings }: Props) {
         >
           <b className={`shrink-0 font-semibold ${settings.bypassed ? 'text-soft' : ''}`}>{definition.title}</b>
           <span className={`ml-auto truncate text-[13px] ${idle && !settings.bypassed ? 'text-removed' : 'text-soft'}`}>
-            {idle && !settings.bypassed
-              ? owner.trackId === track.id
-                ? 'waits for a noise profile'
-                : 'profiles are the track’s'
-              : setMinus(definition.summary(parametersOf(settings)))}
+            {idle && !settings.bypassed ? 'waits for a noise profile' : setMinus(definition.summary(parametersOf(settings)))}
             {effect && !idle && !open && <span className="text-result"> · {effect}</span>}
           </span>
         </button>

@@ -3,7 +3,7 @@ import { endOf } from '@euphonos/engine';
 import { useEffect } from 'react';
 import { activeTrack } from '../../../store/session-slice.js';
 import { useApp } from '../../../store/store.js';
-import { useWorkbench } from '../../../workbench/workbench-context.js';
+import { useWholeProfile, useWorkbench } from '../../../workbench/workbench-context.js';
 
 /** Measured this long after the last change. */
 const SETTLE_MS = 400;
@@ -11,6 +11,7 @@ const SETTLE_MS = 400;
 /** While somebody looks at the chain on the whole, what it does is measured: in the loop, or the first minute. */
 export function useWholeEffects(document: SessionDocument, looking: boolean): void {
   const workbench = useWorkbench();
+  const profile = useWholeProfile();
   const loop = useApp(({ session, listening }) => (listening.looping ? (activeTrack(session)?.loop ?? null) : null));
   useEffect(() => {
     if (!looking || document.chain.treatments.length === 0) return undefined;
@@ -27,5 +28,5 @@ export function useWholeEffects(document: SessionDocument, looking: boolean): vo
       wanted = false;
       clearTimeout(timer);
     };
-  }, [workbench, document, looking, loop]);
+  }, [workbench, document, looking, loop, profile]);
 }

@@ -5,6 +5,7 @@ import { drawClips, fadeHandles, HANDLE_PX } from '../../../drawing/draw-clips.j
 import { changed } from '../../../store/listening-slice.js';
 import { store, useApp, useAppDispatch } from '../../../store/store.js';
 import { useTrackSound, useWorkbench } from '../../../workbench/workbench-context.js';
+import { useChosenClips } from './use-chosen-clips.js';
 import { useClipEdits } from './use-clip-edits.js';
 
 /** An edge is taken from this near, and goes to another edge or the playhead from this near. */
@@ -22,14 +23,17 @@ export function ClipRow() {
   const { view, player, sampleRateHz, reel } = useWorkbench();
   const { clips } = useTrackSound();
   const chosen = useApp(({ listening }) => listening.chosenClip);
+  const also = useApp(({ listening }) => listening.alsoChosen);
   const dispatch = useAppDispatch();
   const { edit, snapped } = useClipEdits();
+  const { chooseAlso, chooseTo } = useChosenClips();
   const ref = useRef<HTMLDivElement>(null);
   const grip = useRef<Grip | null>(null);
   const [ghostPx, setGhostPx] = useState<number | null>(null);
   const draw = useCallback<Draw>(
-    (pen, width, height) => drawClips(pen, width, height, view, clips, chosen, sampleRateHz, reel),
-    [view, clips, chosen, sampleRateHz, reel],
+    (pen, width, height) =>
+      drawClips(pen, width, height, view, clips, new Set(chosen === null ? [] : [chosen, ...also]), sampleRateHz, reel),
+    [view, clips, chosen, also, sampleRateHz, reel],
   );
   const pxOf = (event: PointerEvent): number => event.clientX - ref.current!.getBoundingClientRect().left;
   const yOf = (event: PointerEvent): number => event.clientY - ref.current!.getBoundingClientRect().top;
@@ -86,7 +90,12 @@ export function ClipRow() {
 
   const onPointerDown = (event: PointerEvent<HTMLDivElement>): void => {
     if (event.button !== 0 || (event.target as HTMLElement).closest('[data-on-strip]')) return;
-    grip.current = gripAt(pxOf(event), yOf(event));
+    const found = gripAt(pxOf(event), yOf(event));
+    if (found && (event.ctrlKey || event.metaKey)) return chooseAlso(found.clip.id);
+    if (found && event.shiftKey) return chooseTo(found.clip.id);
+    grip.current = found;
+    // One of several that is taken hold of takes the others along.
+    if (found && also.includes(found.clip.id) && found.part === 'body') return event.currentTarget.setPointerCapture(event.pointerId);
     dispatch(changed({ chosenClip: grip.current?.clip.id ?? null }));
     if (grip.current) event.currentTarget.setPointerCapture(event.pointerId);
   };
@@ -116,7 +125,7 @@ export function ClipRow() {
     if (part === 'body')
       return void edit({
         type: 'move-clips',
-        clipIds: [clip.id],
+        clipIds: also.includes(clip.id) || (clip.id === chosen && also.length > 0) ? [chosen!, ...also] : [clip.id],
         byFrames: drawn(clip.startFrame + wished - view.frameAt(held.fromPx), clip) - clip.startFrame,
       });
     const near = drawn(wished, clip);

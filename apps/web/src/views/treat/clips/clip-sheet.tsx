@@ -34,6 +34,7 @@ const LONGEST_MS = 5000;
 export function ClipSheet() {
   const track = useApp(({ session }) => activeTrack(session));
   const id = useApp(({ listening }) => listening.chosenClip);
+  const also = useApp(({ listening }) => listening.alsoChosen.length);
   const at = track?.clips.findIndex((clip) => clip.id === id) ?? -1;
   const clip = track?.clips[at];
   const { sampleRateHz } = useWorkbench();
@@ -60,6 +61,11 @@ export function ClipSheet() {
         <span className="text-soft">
           {what}, {seconds(clipFrames(clip))}
         </span>
+        {also > 0 && (
+          <span className="text-focus" title="Cutting, silence, room tone, level, moving and chains with names go to all of them">
+            and {also} more
+          </span>
+        )}
         <button
           type="button"
           aria-label="Leave the clip"

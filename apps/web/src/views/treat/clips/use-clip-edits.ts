@@ -20,6 +20,7 @@ import { changed } from '../../../store/listening-slice.js';
 import { activeTrack, edited } from '../../../store/session-slice.js';
 import { store, useAppDispatch } from '../../../store/store.js';
 import { useWorkbench } from '../../../workbench/workbench-context.js';
+import { useChosenClips } from './use-chosen-clips.js';
 import { useRoomTone } from './use-room-tone.js';
 
 /** How far an edge goes to a change of sign: less than anybody hears as a shift. */
@@ -40,8 +41,7 @@ export function useClipEdits() {
   const roomTone = useRoomTone();
   const state = () => store.getState().listening;
   const track = (): Track => activeTrack(store.getState().session)!;
-  const chosen = (): Clip | null => track().clips.find(({ id }) => id === state().chosenClip) ?? null;
-
+  const { allChosen, chosen } = useChosenClips();
   /** Does it, or says why it cannot be done. */
   const edit = (plain: WithoutTrack<ClipsEdit>): boolean => {
     try {
@@ -67,17 +67,17 @@ export function useClipEdits() {
     );
   };
 
-  /** The selection, or else the clip that is worked on. */
-  const target = async (): Promise<Span | null> => {
+  /** The selection, or else the clips that are chosen; none, and it is said so, without either. */
+  const targets = async (): Promise<Span[]> => {
     const { selection } = state();
     if (selection) {
       const [startFrame, endFrame] = await snapped([selection.startFrame, selection.endFrame]);
-      return { startFrame: startFrame!, endFrame: endFrame! };
+      return [{ startFrame: startFrame!, endFrame: endFrame! }];
     }
-    const clip = chosen();
-    if (clip) return { startFrame: clip.startFrame, endFrame: clipEnd(clip) };
+    const spans = allChosen().map((clip) => ({ startFrame: clip.startFrame, endFrame: clipEnd(clip) }));
+    if (spans.length > 0) return spans;
     toast('Drag over a stretch first, or choose a clip in the line above the strips.', { id: 'clips' });
-    return null;
+    return [];
   };
   /** Cuts that close up go to where the sound goes on best, so that a hum keeps its phase. */
   const aligned = (spans: readonly Span[]): Promise<Span[]> =>
@@ -92,30 +92,28 @@ export function useClipEdits() {
     if (edit({ type: 'split-clips', frames })) dispatch(changed({ chosenClip: clipAt(track().clips, frames[0]!)?.id ?? null }));
   };
   const cut = async (close: boolean): Promise<void> => {
-    const wanted = await target();
-    if (!wanted) return;
-    const [span] = close ? await aligned([wanted]) : [wanted];
-    if (!span || !edit({ type: 'cut-spans', spans: [span], close })) return;
+    const wanted = await targets();
+    const spans = close && wanted.length > 0 ? await aligned(wanted) : wanted;
+    const [span] = spans;
+    if (!span || !edit({ type: 'cut-spans', spans, close })) return;
     done();
     if (!player.playing) player.seek(span.startFrame);
     dispatch(changed({ chosenClip: clipAt(track().clips, close ? span.startFrame : span.endFrame)?.id ?? null }));
   };
   const silence = async (): Promise<void> => {
-    const span = await target();
-    if (span && edit({ type: 'fill-spans', spans: [{ ...span, sound: { kind: 'silence' } }] })) done();
+    const spans = await targets();
+    if (spans.length > 0 && edit({ type: 'fill-spans', spans: spans.map((span) => ({ ...span, sound: { kind: 'silence' } })) })) done();
   };
   const tone = async (): Promise<void> => {
-    const span = await target();
-    const made = span && (await roomTone.tone());
-    if (
-      made &&
-      edit({ type: 'fill-spans', roomTone: made.passage, spans: [{ ...span, sound: { kind: 'room-tone', gainDb: made.gainDb(span) } }] })
-    )
-      done();
+    const spans = await targets();
+    const made = spans.length > 0 ? await roomTone.tone() : null;
+    if (!made) return;
+    const filled = spans.map((span) => ({ ...span, sound: { kind: 'room-tone' as const, gainDb: made.gainDb(span) } }));
+    if (edit({ type: 'fill-spans', roomTone: made.passage, spans: filled })) done();
   };
   const level = async (byDb: number): Promise<void> => {
-    const span = await target();
-    if (span) edit({ type: 'level-spans', spans: [span], byDb });
+    const spans = await targets();
+    if (spans.length > 0) edit({ type: 'level-spans', spans, byDb });
   };
 
   /** The clip at whose beginning something can be given back: the one that is worked on, or the next from the playhead. */
@@ -173,10 +171,10 @@ export function useClipEdits() {
     const frames = Math.round(NUDGE_SECONDS * sampleRateHz * (finer ? 0.1 : 1)) * by;
     edit({ type: 'move-joint', clipId: clip.id, toFrame: clip.startFrame + frames });
   };
-  /** The clip that is worked on goes into free room, a little earlier or later. */
+  /** The clips that are chosen go into free room, a little earlier or later. */
   const shift = (by: 1 | -1): void => {
-    const clip = chosen();
-    if (clip) edit({ type: 'move-clips', clipIds: [clip.id], byFrames: Math.round(NUDGE_SECONDS * sampleRateHz) * by });
+    const clipIds = allChosen().map(({ id }) => id);
+    if (clipIds.length > 0) edit({ type: 'move-clips', clipIds, byFrames: Math.round(NUDGE_SECONDS * sampleRateHz) * by });
   };
   const lifted = useRef({ clipId: '', frame: 0, untilMs: 0 });
   /** The gain line at the playhead goes up or down: the point there, or a new one; while it plays on, the one that was begun with. */
@@ -193,5 +191,8 @@ export function useClipEdits() {
     dispatch(changed({ chosenClip: clip.id }));
     edit({ type: 'shape-clip', clipId: clip.id, shape: { line: [...clip.line.filter((other) => other !== near), point] } });
   };
-  return { edit, snapped, aligned, shift, lift, split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge };
+  return {
+    ...{ edit, snapped, aligned, split, cut, silence, tone, level, giveBack, copy, cutOut, paste },
+    ...{ step, nudge, shift, lift },
+  };
 }

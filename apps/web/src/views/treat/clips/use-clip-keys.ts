@@ -3,6 +3,7 @@ import { useKeys } from '../../../shell/use-keys.js';
 import { changed } from '../../../store/listening-slice.js';
 import { store, useAppDispatch } from '../../../store/store.js';
 import { useWorkbench } from '../../../workbench/workbench-context.js';
+import { useChosenClips } from './use-chosen-clips.js';
 import { useClipEdits } from './use-clip-edits.js';
 
 const LEVEL_STEP_DB = 3;
@@ -10,6 +11,7 @@ const LEVEL_STEP_DB = 3;
 /** The keys that cut, move and level. */
 export function useClipKeys(): void {
   const { split, cut, silence, tone, level, giveBack, copy, cutOut, paste, step, nudge, shift, lift, edit } = useClipEdits();
+  const { extend, chooseAll } = useChosenClips();
   const workbench = useWorkbench();
   const dispatch = useAppDispatch();
   const tell = (error: unknown): void => void toast.error(error instanceof Error ? error.message : String(error), { id: 'clips' });
@@ -41,6 +43,9 @@ export function useClipKeys(): void {
   useKeys('mod_v', on(paste), { preventDefault: true });
   useKeys('[', () => step(-1));
   useKeys(']', () => step(1));
+  useKeys('{', () => extend(-1));
+  useKeys('}', () => extend(1));
+  useKeys('mod_a', chooseAll, { preventDefault: true });
   useKeys('alt_left', () => nudge(-1, false), { preventDefault: true });
   useKeys('alt_right', () => nudge(1, false), { preventDefault: true });
   useKeys('alt_shift_left', () => nudge(-1, true), { preventDefault: true });
