@@ -28,10 +28,10 @@ async function hearFrom(page: Page, seconds: number): Promise<{ frame: number; s
   return straight(await readTap(page));
 }
 
-async function rendered(page: Page, desk: Desk, name: string): Promise<Float32Array> {
+async function rendered(page: Page, desk: Desk, name: string, what?: string): Promise<Float32Array> {
   await page.getByRole('link', { name: /Hand over/ }).click();
   await page.getByRole('switch', { name: 'Bring to a loudness' }).click();
-  await desk.deliver(join(scratch, name));
+  await desk.deliver(join(scratch, name), what);
   return readSamples(join(scratch, name));
 }
 
@@ -59,6 +59,42 @@ test('tracked noise and a gate that holds: what is heard from anywhere is what i
   const file = await rendered(page, desk, 'anywhere-out.wav');
   expect(offDb(one, file)).toBeLessThan(-90);
   expect(offDb(other, file)).toBeLessThan(-90);
+});
+
+test('noise reduction on the whole: the noise of both tracks together is taken, heard from anywhere as the mix is rendered', async ({
+  page,
+}) => {
+  const both = new Float32Array(2 * sound.length);
+  sound.forEach((x, n) => {
+    both[2 * n] = x;
+    // The other person says the same, later by a whole phrase, over a noise of their own.
+    both[2 * n + 1] = 0.6 * sound[(n + 7 * RATE_HZ) % sound.length]!;
+  });
+  const desk = await bringIn(page, address, writeWav('the whole.wav', both, 2), SECONDS);
+  for (const title of ['High-pass', 'Noise reduction']) await desk.turn(title, false);
+  await page.getByRole('button', { name: 'Split into tracks' }).click();
+  await page.getByRole('radio', { name: 'all together' }).click();
+  await page.getByRole('spinbutton', { name: 'Level of channel 2' }).fill('-3');
+  // A chain on the whole is there as soon as it has a treatment.
+  await page.getByRole('radio', { name: /the whole/ }).click();
+  await page.keyboard.press('a');
+  await page.getByRole('menuitem', { name: /^Noise reduction/ }).press('Enter');
+  const card = desk.treatment('Noise reduction');
+  await expect(card).toContainText('No noise profile of the whole yet');
+  await desk.select(0.1, 0.9);
+  await card.getByRole('button', { name: 'Take the selection' }).click();
+  await expect(card.locator('[data-profile=ready]')).toBeVisible();
+  await expect(card.locator('[data-effect-of]')).toContainText(/−\d/);
+  await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 30_000 });
+  await desk.play();
+  await startTap(page);
+  const [one, other] = [await hearFrom(page, 9.3), await hearFrom(page, 5.7)];
+  await desk.stop();
+  const file = await rendered(page, desk, 'the whole, out.wav', 'Render the mix of 2 tracks');
+  expect(offDb(one, file)).toBeLessThan(-90);
+  expect(offDb(other, file)).toBeLessThan(-90);
+  const before = sound.map((x, n) => x + 10 ** (-3 / 20) * both[2 * n + 1]!);
+  expect(levelDb(before, 0.2 * RATE_HZ, 0.8 * RATE_HZ) - levelDb(file, 0.2 * RATE_HZ, 0.8 * RATE_HZ)).toBeGreaterThan(8);
 });
 
 test('deep noise reduction is rendered in the background, heard from anywhere, and is what the file holds', async ({ page }) => {
