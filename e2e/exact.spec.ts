@@ -70,7 +70,7 @@ test('noise reduction on the whole: the noise of both tracks together is taken, 
     // The other person says the same, later by a whole phrase, over a noise of their own.
     both[2 * n + 1] = 0.6 * sound[(n + 7 * RATE_HZ) % sound.length]!;
   });
-  const desk = await bringIn(page, address, writeWav('the whole.wav', both, 2), SECONDS);
+  const desk = await bringIn(page, address, writeWav('sum of two.wav', both, 2), SECONDS);
   for (const title of ['High-pass', 'Noise reduction']) await desk.turn(title, false);
   await page.getByRole('button', { name: 'Split into tracks' }).click();
   await page.getByRole('radio', { name: 'all together' }).click();
@@ -90,7 +90,7 @@ test('noise reduction on the whole: the noise of both tracks together is taken, 
   await startTap(page);
   const [one, other] = [await hearFrom(page, 9.3), await hearFrom(page, 5.7)];
   await desk.stop();
-  const file = await rendered(page, desk, 'the whole, out.wav', 'Render the mix of 2 tracks');
+  const file = await rendered(page, desk, 'sum of two, out.wav', 'Render the mix of 2 tracks');
   expect(offDb(one, file)).toBeLessThan(-90);
   expect(offDb(other, file)).toBeLessThan(-90);
   const before = sound.map((x, n) => x + 10 ** (-3 / 20) * both[2 * n + 1]!);
