@@ -67,8 +67,8 @@ test('noise reduction on the whole: the noise of both tracks together is taken, 
   const both = new Float32Array(2 * sound.length);
   sound.forEach((x, n) => {
     both[2 * n] = x;
-    // The other person says the same, later by a whole phrase, over a noise of their own.
-    both[2 * n + 1] = 0.6 * sound[(n + 7 * RATE_HZ) % sound.length]!;
+    // The other person says the same, at other times.
+    both[2 * n + 1] = 0.6 * sound[(n + 10 * RATE_HZ) % sound.length]!;
   });
   const desk = await bringIn(page, address, writeWav('sum of two.wav', both, 2), SECONDS);
   for (const title of ['High-pass', 'Noise reduction']) await desk.turn(title, false);
