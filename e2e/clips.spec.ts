@@ -15,6 +15,7 @@ interface ClipSeen {
   readonly sound: { readonly kind: string };
   readonly gainDb: number;
   readonly fadeIn: { readonly frames: number };
+  readonly chain: { readonly treatments: readonly { readonly kind: string }[] } | null;
   readonly line: readonly { readonly gainDb: number }[];
 }
 const clipsOf = (page: Page): Promise<readonly ClipSeen[]> =>
@@ -124,6 +125,50 @@ test('a clip has a chain of its own: its hum alone is notched, in the file too',
   expect(fall(4, 5.2)).toBeGreaterThan(20);
   expect(Math.abs(fall(0.5, 2.5))).toBeLessThan(0.1);
   expect(Math.abs(fall(6.5, 9))).toBeLessThan(0.1);
+});
+
+test('several clips are chosen by key and by hand: levelled, silenced and treated together', async ({ page }) => {
+  const desk = await bringIn(page, address, writeWav('many clips.wav', knownSound(SECONDS)), SECONDS);
+  for (const [from, to] of [
+    [1, 3],
+    [5, 7],
+  ] as const) {
+    await desk.select(from, to);
+    await page.keyboard.press('t');
+  }
+  await expect.poll(async () => (await clipsOf(page)).length).toBe(5);
+  await page.keyboard.press('Escape');
+  const row = page.locator('[data-clips]');
+  const box = (await row.boundingBox())!;
+  const at = (seconds: number) => ({ position: { x: (seconds / SECONDS) * box.width, y: box.height - 6 } });
+  await row.click(at(2));
+  await row.click({ ...at(6), modifiers: ['Control'] });
+  const sheet = page.getByRole('region', { name: 'Clip', exact: true });
+  await expect(sheet).toContainText('and 1 more');
+  await page.keyboard.press('d');
+  await expect.poll(async () => (await clipsOf(page)).map(({ gainDb }) => gainDb)).toEqual([0, -3, 0, -3, 0]);
+  // One more on the right, then all of them.
+  await page.keyboard.press('}');
+  await expect(sheet).toContainText('and 2 more');
+  await page.keyboard.press('Control+a');
+  await expect(sheet).toContainText('and 4 more');
+  await page.getByRole('radio', { name: /this clip/ }).click();
+  await page.keyboard.press('q');
+  const dialog = page.getByRole('dialog', { name: 'Chains for 5 clips' });
+  await dialog.locator('[data-chain-line="Computer beside the desk"]').getByRole('button', { name: 'Take' }).click();
+  const chained = async () => (await clipsOf(page)).map(({ chain }) => chain?.treatments.length ?? 0);
+  await expect.poll(async () => new Set(await chained()).size).toBe(1);
+  expect((await chained())[0]).toBeGreaterThan(1);
+  await row.click(at(2));
+  await row.click({ ...at(9), modifiers: ['Shift'] });
+  await expect(sheet).toContainText('and 3 more');
+  const [all] = await chained();
+  await desk.open('High-pass');
+  await page.getByRole('button', { name: 'Remove High-pass' }).click();
+  await page.getByRole('button', { name: 'This one on all 4 clips' }).click();
+  await expect.poll(chained).toEqual([all, ...Array<number>(4).fill(all! - 1)]);
+  await page.keyboard.press('m');
+  await expect.poll(() => kinds(page)).toEqual(['recording', ...Array<string>(4).fill('silence')]);
 });
 
 test('two people on two channels: heard together, one lowered, the whole filtered, rendered as a mix', async ({ page }) => {

@@ -64,6 +64,7 @@ test('tracked noise and a gate that holds: what is heard from anywhere is what i
 test('noise reduction on the whole: the noise of both tracks together is taken, heard from anywhere as the mix is rendered', async ({
   page,
 }) => {
+  test.setTimeout(120_000);
   const both = new Float32Array(2 * sound.length);
   sound.forEach((x, n) => {
     both[2 * n] = x;
