@@ -9,8 +9,8 @@ import { SERVER_CONFIG, type ServerConfig } from './config.js';
 import { log } from './log.js';
 import { ProductionsService } from './productions/productions.service.js';
 import { RecordingsService } from './recordings/recordings.service.js';
-import { listed, SessionEntity } from './sessions/session.entity.js';
-import { SessionsService } from './sessions/sessions.service.js';
+import { SessionRecordingEntity } from './sessions/session-recording.entity.js';
+import { SessionEntity } from './sessions/session.entity.js';
 
 const PRODUCTION = 'The Tidemill Tour';
 /** Each by itself. */
@@ -33,7 +33,6 @@ export class DemoService implements OnApplicationBootstrap {
   constructor(
     private readonly dataSource: DataSource,
     private readonly recordings: RecordingsService,
-    private readonly sessions: SessionsService,
     private readonly productions: ProductionsService,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
@@ -52,7 +51,6 @@ export class DemoService implements OnApplicationBootstrap {
     for (const { name } of TOGETHER.filter((one) => there.has(`${one.name}.flac`)))
       tour = (await bringIn(name, tour ? { sessionId: tour } : { placing: 'tracks' })).sessionId;
     await this.#name(tour!, 'The whole tour', productionId);
-    await this.recordings.gathered(tour!);
     log.info('demo brought in');
     // The start does not wait until all has been read.
     void this.#layOut(tour!).catch((error: unknown) => log.warn({ err: error }, 'the demo could not be laid out'));
@@ -62,15 +60,12 @@ export class DemoService implements OnApplicationBootstrap {
     await this.dataSource.manager.update(SessionEntity, { id }, { name, productionId });
   }
 
-  /** Once it has been read: everybody at their place in the tour. */
-  async #layOut(id: string): Promise<void> {
+  /** Once all of it has been read: everybody at their place in the tour, before anybody can open it. */
+  async #layOut(sessionId: string): Promise<void> {
     for (const end = Date.now() + LONGEST_WAIT_MS; Date.now() < end; await wait(500)) {
-      const { document, revision } = await this.sessions.find(id);
-      if (!document) continue;
-      // It is where the work begins, not work that was done: the revision stays. Somebody who was faster keeps what they did.
-      const next = laidOut(document);
-      if (revision === 1) await this.dataSource.manager.update(SessionEntity, { id, revision }, { document: next, ...listed(next) });
-      return;
+      const held = await this.dataSource.manager.findBy(SessionRecordingEntity, { sessionId });
+      if (held.some(({ recording: { job } }) => job.state === 'queued' || job.state === 'running')) continue;
+      return this.recordings.gathered(sessionId, laidOut);
     }
   }
 }

@@ -99,7 +99,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     )) as [unknown, number];
     if (changed === 0) throw new AppProblem(409, 'job-over', 'It has already ended; there is nothing to cancel.');
     this.#running.get(jobId)?.abort();
-    await this.#publish(await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId }));
+    await this.publish(await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId }));
   }
 
   async #work(jobId: string): Promise<void> {
@@ -112,7 +112,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     const job = await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId });
     const controller = new AbortController();
     this.#running.set(jobId, controller);
-    await this.#publish(job);
+    await this.publish(job);
     const heartbeat = setInterval(() => {
       this.dataSource
         .query(`UPDATE job SET heartbeat_at = now() WHERE id = $1 AND worker_id = $2`, [jobId, this.#workerId])
@@ -133,7 +133,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       if (Date.now() - reportedAt < PROGRESS_MS) return;
       reportedAt = Date.now();
       job.progress = share;
-      void this.#publish(job).catch(() => undefined);
+      void this.publish(job).catch(() => undefined);
     };
     try {
       const result = await handler.run(job, { signal, progress });
@@ -161,11 +161,12 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       if (changed === 1) next = (await store(manager)) ?? [];
       return changed === 1;
     });
-    if (ended) await this.#publish({ ...job, state, problem, progress: 1 });
+    if (ended) await this.publish({ ...job, state, problem, progress: 1 });
     for (const follower of next) await this.announce(follower);
   }
 
-  async #publish(job: JobEntity): Promise<void> {
+  /** Tells everybody how a job stands. */
+  async publish(job: JobEntity): Promise<void> {
     const event = { job: jobView(job), sessionId: job.sessionId, subjectId: job.subjectId };
     await this.dataSource.query(`SELECT pg_notify($1, $2)`, [CHANNEL, JSON.stringify(event)]);
   }

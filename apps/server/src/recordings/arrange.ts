@@ -16,7 +16,12 @@ export type ReadAgain = (manager: EntityManager, sessionId: string, recordingId:
  * one's rate is that of the session; what has another is read again. Called in the transaction that changed something of it.
  * @returns the jobs that are to be announced
  */
-export async function arrange(manager: EntityManager, sessionId: string, readAgain: ReadAgain): Promise<JobEntity[]> {
+export async function arrange(
+  manager: EntityManager,
+  sessionId: string,
+  readAgain: ReadAgain,
+  lay: (document: SessionDocument) => SessionDocument = (document) => document,
+): Promise<JobEntity[]> {
   const session = await manager.findOne(SessionEntity, {
     where: { id: sessionId },
     lock: { mode: 'pessimistic_write' },
@@ -39,7 +44,8 @@ export async function arrange(manager: EntityManager, sessionId: string, readAga
     }
     return jobs;
   }
-  const document = await withUsualChain(manager, createDocument(read.map(asPlaced), session.placing, startFrames(read, sampleRateHz)));
+  const placed = createDocument(read.map(asPlaced), session.placing, startFrames(read, sampleRateHz));
+  const document = lay(await withUsualChain(manager, placed));
   await manager.update(SessionEntity, { id: sessionId }, { document, ...listed(document), revision: 1, updatedAt: new Date() });
   return [];
 }

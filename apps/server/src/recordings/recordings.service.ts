@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import { MAX_NAME_LENGTH, nameOfFile, type RecordingView } from '@euphonos/contracts';
-import { MOST_PARTS, MOST_TRACKS, type Placing } from '@euphonos/engine';
+import { MOST_PARTS, MOST_TRACKS, type Placing, type SessionDocument } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { DataSource, IsNull, Not, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
@@ -74,14 +74,20 @@ export class RecordingsService implements OnModuleInit {
   readonly #readAgain = (manager: EntityManager, sessionId: string, recordingId: string): Promise<JobEntity> =>
     this.jobs.create(manager, 'read', sessionId, recordingId);
 
-  /** No more recordings are to come: the session gets its document as soon as all have been read. */
-  async gathered(sessionId: string): Promise<void> {
+  /**
+   * No more recordings are to come: the session gets its document as soon as all have been read. Where they have been already, `lay` may
+   * lay it out before anybody sees it.
+   */
+  async gathered(sessionId: string, lay?: (document: SessionDocument) => SessionDocument): Promise<void> {
     const jobs = await this.dataSource.transaction(async (manager) => {
       const { affected } = await manager.update(SessionEntity, { id: sessionId }, { gathering: false });
       if (affected === 0) throw notFound('session');
-      return arrange(manager, sessionId, this.#readAgain);
+      return arrange(manager, sessionId, this.#readAgain, lay);
     });
     for (const job of jobs) await this.jobs.announce(job);
+    // Whoever has a list of sessions before them looks again.
+    const held = await this.dataSource.manager.findOneBy(SessionRecordingEntity, { sessionId });
+    if (held) await this.jobs.publish(held.recording.job);
   }
 
   /**
