@@ -45,6 +45,7 @@ export function ChainColumn() {
   const watched = shown === 'clip' ? clip!.id : null;
   useEffect(() => workbench.watchClip(watched), [workbench, watched]);
   useWholeEffects(document, shown === 'whole');
+  const others = track.clips.filter(({ id, chain }) => also.includes(id) && chain !== null);
   const ids = treatments.map(({ id }) => id!);
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
     if (over && over.id !== active.id)
@@ -105,7 +106,7 @@ export function ChainColumn() {
             />
           </div>
         )}
-        {shown === 'clip' && also.length > 0 && (
+        {shown === 'clip' && (clip?.chain ?? others.length > 0) && also.length > 0 && (
           <button
             type="button"
             className="press mb-1.5 px-1.5! py-0! text-[12px]"
@@ -122,7 +123,7 @@ export function ChainColumn() {
               )
             }
           >
-            {treatments.length === 0 ? 'None on all' : 'This one on all'} {also.length + 1} clips
+            {treatments.length === 0 ? 'None for all' : 'This one on all'} {also.length + 1} clips
           </button>
         )}
         <ChainOwnerProvider value={owner}>
