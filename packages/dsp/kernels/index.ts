@@ -4,7 +4,7 @@ export { bandStart, share } from './speech-shares';
 export { noisePower, profilePower, noiseSlow, noisePresence, noiseSmooth, noiseLeastNow, noiseLeastBefore, noiseRegionGain, noiseFrames, typicalPower } from './noise-estimate';
 export { modelInput, modelOutput, modelState, modelSilent, modelFirst, modelFirstBias, modelInto, modelIntoBias, modelAgain, modelAgainBias, modelLast, modelLastBias, speechModelSetUp, speechModelStep } from './speech-model';
 export { peakInput, taps, envelope, truePeakSetUp, truePeakProcess } from './true-peak';
-export { control, limited, leastGain, limitedFrames, limiterSetUp, limiterProcess } from './limiter';
+export { control, limited, leastGain, limitedFrames, released, missingLately, limiterSetUp, limiterProcess } from './limiter';
 export { coefficients, sectionState, signal, cascadeSetUp, cascadeProcess, cascadeEnergy, givenEnergy, givenPeak } from './cascade';
 export { gateLines, gateKeys, gated, gateGains, gatePower, gateGain, gateOpen, gateHeldFrames, gateSetUp, gateReset, gateProcess } from './gate';
 export { strip, predictionError, modelWindow, models, missing, sides, incoming, outgoing, arUseOrder, arModel, arResidual, arTake, arSend, arFindBeyond, arHoldBeyond } from './autoregressive';

@@ -1,4 +1,5 @@
-// True-peak limiter with look-ahead. Its gain: sliding minimum over the look-ahead, exponential release, then a moving
+// True-peak limiter with look-ahead. Its gain: sliding minimum over the look-ahead, exponential release (slower, the more there was to
+// limit lately), then a moving
 // average over the look-ahead, so that the gain has come down by the time the peak leaves the delay.
 import { allocate } from './memory';
 import { peakEnvelope, peakNewest, truePeakProcess, truePeakSetUp } from './true-peak';
@@ -9,7 +10,9 @@ let reach: i32 = 0;
 let ring: usize = 0;
 let ringAt: i32 = 0;
 let sum: f64 = 0;
-let released: f32 = 1;
+export let released: f32 = 1;
+/** What was missing of the gain lately, on average. */
+export let missingLately: f32 = 0;
 let dequeGain: usize = 0;
 let dequeFrame: usize = 0;
 let head: i32 = 0;
@@ -36,8 +39,8 @@ let channelCount: i32 = 0;
 /** What goes out, 4096 frames a channel. */
 export let limited: usize = 0;
 
-export function limiterSetUp(reachFrames: i32, tapsPerPhase: i32, channels: i32): void {
-  truePeakSetUp(tapsPerPhase, channels);
+export function limiterSetUp(reachFrames: i32, tapsPerPhase: i32, channels: i32, threesOfPhases: i32): void {
+  truePeakSetUp(tapsPerPhase, channels, threesOfPhases);
   channelCount = channels;
   delayFrames = reachFrames - 1 + (tapsPerPhase >> 1);
   lineStride = <usize>((delayFrames + MAX_FRAMES + 4) << 2);
@@ -58,10 +61,12 @@ function slot(i: i32): usize {
   return <usize>(i > reach ? i - reach - 1 : i) << 2;
 }
 
-function makeGains(frames: i32, ceiling: f32, releaseShare: f32): void {
+function makeGains(frames: i32, ceiling: f32, releaseShare: f32, denseShare: f32, latelyShare: f32): void {
   // Held in registers: each frame waits for the one before, and through the memory it waits longer.
   let total = sum;
   let back = released;
+  let lately = missingLately;
+  const dense = denseShare != releaseShare;
   let rest = restFrames;
   let first = head;
   let held = count;
@@ -80,6 +85,7 @@ function makeGains(frames: i32, ceiling: f32, releaseShare: f32): void {
         held = 0;
         total = length;
         store<f32>(at, 1);
+        lately -= lately * latelyShare;
         continue;
       }
     } else rest = 0;
@@ -93,7 +99,12 @@ function makeGains(frames: i32, ceiling: f32, releaseShare: f32): void {
     held++;
     time++;
     const lowest = load<f32>(dequeGain + slot(first));
-    back += (1 - back) * releaseShare;
+    if (dense) {
+      lately += (1 - lowest - lately) * latelyShare;
+      // A single peak is let go at once; where the average is as low as the peak, as slowly as that moves.
+      const share = back < 1 ? min(<f32>1, lately / (1 - back)) : <f32>0;
+      back += (1 - back) * (releaseShare + share * (denseShare - releaseShare));
+    } else back += (1 - back) * releaseShare;
     if (back > RELEASED) back = 1;
     if (lowest < back) back = lowest;
     const place = ring + (<usize>oldest << 2);
@@ -107,6 +118,7 @@ function makeGains(frames: i32, ceiling: f32, releaseShare: f32): void {
   }
   sum = total;
   released = back;
+  missingLately = lately;
   restFrames = rest;
   head = first;
   count = held;
@@ -117,7 +129,15 @@ function makeGains(frames: i32, ceiling: f32, releaseShare: f32): void {
 }
 
 /** Takes the newest samples of each true-peak input, writes `limited`. gain is applied before the limiter. */
-export function limiterProcess(frames: i32, gain: f32, ceiling: f32, releaseShare: f32, bound: f32): void {
+export function limiterProcess(
+  frames: i32,
+  gain: f32,
+  ceiling: f32,
+  releaseShare: f32,
+  denseShare: f32,
+  latelyShare: f32,
+  bound: f32,
+): void {
   const bytes = <usize>(frames << 2);
   const delayBytes = <usize>(delayFrames << 2);
   const g = f32x4.splat(gain);
@@ -130,7 +150,7 @@ export function limiterProcess(frames: i32, gain: f32, ceiling: f32, releaseShar
     for (let o: usize = 0; o < bytes; o += 16)
       v128.store(control + o, f32x4.max(v128.load(control + o), f32x4.mul(v128.load(peaks + o), g)));
   }
-  makeGains(frames, ceiling, releaseShare);
+  makeGains(frames, ceiling, releaseShare, denseShare, latelyShare);
   for (let c = 0; c < channelCount; c++) {
     const line = lines + lineStride * <usize>c;
     const out = limited + <usize>((MAX_FRAMES << 2) * c);

@@ -1,25 +1,28 @@
-// Inter-sample peaks: 4 x oversampling with a polyphase FIR (ITU-R BS.1770-5, annex 2, asks for 4 x or more).
-// Phase 0 is the sample itself; TypeScript designs the other three phases and fills `taps`.
+// Inter-sample peaks: 4 x oversampling, or finer, with a polyphase FIR (ITU-R BS.1770-5, annex 2, asks for 4 x or more).
+// Phase 0 is the sample itself; TypeScript designs the other phases, three or a multiple of it, and fills `taps`.
 import { allocate } from './memory';
 
 const MAX_FRAMES: i32 = 4096;
 
 let tapCount: i32 = 0;
+/** How often three phases are interpolated. */
+let passes: i32 = 1;
 /** Bytes from one channel's input, or envelope, to the next one's. */
 let inputStride: usize = 0;
 const ENVELOPE_STRIDE: usize = <usize>((MAX_FRAMES + 32) << 2);
 /** Input of each channel with its history: tapCount - 1 past samples, then up to 4096 new ones; 32 of padding. */
 export let peakInput: usize = 0;
-/** Three rows of tapCount coefficients, oldest sample first. */
+/** Three rows a pass of tapCount coefficients, oldest sample first. */
 export let taps: usize = 0;
 /** Largest magnitude at or just after each sample, tapCount / 2 frames late; 4096 + 32 a channel. */
 export let envelope: usize = 0;
 
-export function truePeakSetUp(tapsPerPhase: i32, channels: i32): void {
+export function truePeakSetUp(tapsPerPhase: i32, channels: i32, threesOfPhases: i32): void {
   tapCount = tapsPerPhase;
+  passes = threesOfPhases;
   inputStride = <usize>((MAX_FRAMES + tapsPerPhase + 32) << 2);
   peakInput = allocate(<i32>inputStride * channels);
-  taps = allocate((3 * tapsPerPhase) << 2);
+  taps = allocate((3 * passes * tapsPerPhase) << 2);
   envelope = allocate(<i32>ENVELOPE_STRIDE * channels);
 }
 
@@ -55,17 +58,20 @@ export function truePeakProcess(channel: i32, frames: i32, limit: f32, bound: f3
 
 function interpolate(input: usize, peaks: usize, from: usize, to: usize, centre: usize, row: usize): void {
   for (let n = from; n < to; n += 16) {
-    let a = f32x4.splat(0);
-    let b = f32x4.splat(0);
-    let c = f32x4.splat(0);
-    for (let t: usize = 0; t < row; t += 4) {
-      const x = v128.load(input + n + t);
-      a = f32x4.add(a, f32x4.mul(x, v128.load_splat<f32>(taps + t)));
-      b = f32x4.add(b, f32x4.mul(x, v128.load_splat<f32>(taps + row + t)));
-      c = f32x4.add(c, f32x4.mul(x, v128.load_splat<f32>(taps + 2 * row + t)));
-    }
     let peak = f32x4.abs(v128.load(input + n + centre));
-    peak = f32x4.max(peak, f32x4.max(f32x4.abs(a), f32x4.max(f32x4.abs(b), f32x4.abs(c))));
+    for (let pass = 0; pass < passes; pass++) {
+      const rows = taps + 3 * row * <usize>pass;
+      let a = f32x4.splat(0);
+      let b = f32x4.splat(0);
+      let c = f32x4.splat(0);
+      for (let t: usize = 0; t < row; t += 4) {
+        const x = v128.load(input + n + t);
+        a = f32x4.add(a, f32x4.mul(x, v128.load_splat<f32>(rows + t)));
+        b = f32x4.add(b, f32x4.mul(x, v128.load_splat<f32>(rows + row + t)));
+        c = f32x4.add(c, f32x4.mul(x, v128.load_splat<f32>(rows + 2 * row + t)));
+      }
+      peak = f32x4.max(peak, f32x4.max(f32x4.abs(a), f32x4.max(f32x4.abs(b), f32x4.abs(c))));
+    }
     v128.store(peaks + n, peak);
   }
 }

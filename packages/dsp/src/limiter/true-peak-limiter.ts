@@ -45,7 +45,7 @@ export class TruePeakLimiter implements Processor {
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
-    this.#kernel.process(input, output, frames, this.#gain, this.#ceiling, this.#releaseShare);
+    this.#kernel.process(input, output, frames, { gain: this.#gain, ceiling: this.#ceiling, releaseShare: this.#releaseShare });
   }
 
   reset(): void {

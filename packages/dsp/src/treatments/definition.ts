@@ -1,7 +1,7 @@
 import type { Processor, ProcessorContext } from '../processor.js';
 
 /** Units that a parameter can have, as they are shown. */
-export type ParameterUnit = 'Hz' | 'dB' | 'dBFS' | 'ms' | 's' | 'dB/oct' | 'count' | 'Q' | ':1' | '%';
+export type ParameterUnit = 'Hz' | 'dB' | 'dBFS' | 'dBTP' | 'LUFS' | 'LU' | 'ms' | 's' | 'dB/oct' | 'count' | 'Q' | ':1' | '%';
 
 /** One parameter, stated once: controls, validation, command-line help, reports and docs are made from it. */
 export interface ParameterSpec {

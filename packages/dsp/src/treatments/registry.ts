@@ -3,11 +3,14 @@ import { breaths } from './breaths/breaths.js';
 import { channels } from './channels/channels.js';
 import { clicks } from './clicks/clicks.js';
 import { clipping } from './clipping/clipping.js';
+import { compressor } from './compressor/compressor.js';
 import { expander } from './expander/expander.js';
 import { gate } from './gate/gate.js';
 import { highPass } from './high-pass/high-pass.js';
 import { humLines } from './hum-lines/hum-lines.js';
 import { humNotch } from './hum-notch/hum-notch.js';
+import { levelling } from './levelling/levelling.js';
+import { limiter } from './limiter/limiter.js';
 import { noiseReduction } from './noise-reduction/noise-reduction.js';
 import { pauses } from './pauses/pauses.js';
 import { plosives } from './plosives/plosives.js';
@@ -39,6 +42,9 @@ const definitions = [
   pauses,
   tone,
   sibilance,
+  levelling,
+  compressor,
+  limiter,
 ] as const;
 
 /** Names that a chain may use. */
