@@ -1,4 +1,5 @@
 export { aloneChain, narrowBandChain, splitChain, type SplitChain } from './monitor/split-chain.js';
+export type { Dynamics } from './offline/dynamics.js';
 export { measureEffects, type TouchedWord, type TreatmentEffect } from './offline/effects.js';
 export { EngineError, type EngineErrorCode } from './errors.js';
 export {

@@ -1,5 +1,6 @@
 import { needsProfile, powerToDb, type ChainSpec, type PlanarBlock, type ProcessorContext, type TreatmentEvent } from '@euphonos/dsp';
 import { comparedRun } from './chain-run.js';
+import { dynamicsOf, type Dynamics, type StepLevels } from './dynamics.js';
 
 /** What one treatment of a chain changes in a passage. */
 export interface TreatmentEffect {
@@ -14,6 +15,8 @@ export interface TreatmentEffect {
   readonly speechLossDb: number | null;
   /** Of what closes in the gaps: where something that stands out of them is lowered all the same. */
   readonly touched: readonly TouchedWord[];
+  /** Of what moves levels: by how much, how often, and what of the punch it costs; null of everything else. */
+  readonly dynamics: Dynamics | null;
   /** What it mended, one by one, for treatments that do. */
   readonly events: readonly TreatmentEvent[];
 }
@@ -26,6 +29,8 @@ export interface TouchedWord {
   readonly loweredDb: number;
 }
 
+/** What moves levels of words. */
+const MOVES: ReadonlySet<string> = new Set(['levelling', 'compressor', 'limiter']);
 /** What closes in the gaps, and may close on a word. */
 const CLOSES: ReadonlySet<string> = new Set(['gate', 'expander']);
 /** A word stands so far above the gaps, and is touched when it is lowered by so much. Common practice, no source. */
@@ -41,12 +46,15 @@ const MOST_EVENTS = 2000;
 /** Routes: what differs is not what is lost. */
 const ROUTES: ReadonlySet<string> = new Set(['channels']);
 
-/** Powers in steps of what goes into a stage, what comes out, and their difference. */
-class StageMeter {
+/** Powers and peaks in steps of what goes into a stage, what comes out, and their difference. */
+class StageMeter implements StepLevels {
   readonly before: number[] = [];
   readonly after: number[] = [];
   readonly removed: number[] = [];
+  readonly peaksBefore: number[] = [];
+  readonly peaksAfter: number[] = [];
   #sums = [0, 0, 0];
+  #peaks = [0, 0];
   #fill = 0;
 
   constructor(
@@ -64,10 +72,14 @@ class StageMeter {
         this.#sums[0]! += x * x;
         this.#sums[1]! += y * y;
         this.#sums[2]! += (x - y) * (x - y);
+        this.#peaks[0] = Math.max(this.#peaks[0]!, Math.abs(x));
+        this.#peaks[1] = Math.max(this.#peaks[1]!, Math.abs(y));
       }
       if (++this.#fill < this.stepFrames) continue;
       [this.before, this.after, this.removed].forEach((list, i) => list.push(this.#sums[i]! / this.stepFrames));
+      [this.peaksBefore, this.peaksAfter].forEach((list, i) => list.push(this.#peaks[i]!));
       this.#sums = [0, 0, 0];
+      this.#peaks = [0, 0];
       this.#fill = 0;
     }
   }
@@ -131,6 +143,9 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
         wordsDbfs: levelOf(loud),
         speechLossDb,
         touched,
+        dynamics: MOVES.has(settings.kind)
+          ? dynamicsOf(meter, loud, settings.kind === 'compressor' ? (settings['makeUpDb'] as number) : 0)
+          : null,
         events,
       },
     ];

@@ -49,10 +49,8 @@ const LOOK_AHEAD_MS = 5;
 const DENSE_TIMES = 10;
 /** What there was to limit lately is forgotten over so long. */
 const LATELY_MS = 800;
-/** A place is one that is lowered by so much. */
-const TOLD = dbToGain(-0.1);
-/** What lies no further apart than this is one place. */
-const ONE_PLACE_MS = 60;
+/** A place begins where the gain falls by so much, and ends where half of that has come back. */
+const TOLD = dbToGain(-0.3);
 
 /** True-peak limiter with a look-ahead, the same gain on every channel, told place by place. */
 class Limiter implements TreatmentProcessor<typeof parameters> {
@@ -60,14 +58,16 @@ class Limiter implements TreatmentProcessor<typeof parameters> {
   readonly #rate: number;
   readonly #create: () => LimiterKernel;
   readonly #onEvent: ((event: TreatmentEvent) => void) | undefined;
-  readonly #apartFrames: number;
   #kernel: LimiterKernel;
   #values: LimiterValues;
   /** The frame of the recording that comes out next. */
   #frame: number;
   readonly #firstFrame: number;
-  /** The place that is going on: it ends when nothing is lowered for a while. */
-  #place: { startFrame: number; endFrame: number; least: number } | null = null;
+  /** The place that is going on, with the gain that it fell from. */
+  #place: { startFrame: number; from: number; least: number } | null = null;
+  /** Where the gain began to fall last, and from where; as far as it has come back since. */
+  #fallFrame = 0;
+  #top = 1;
 
   constructor({ sampleRateHz, channels, kernels, startFrame = 0, onEvent }: ProcessorContext, values: LimiterValues) {
     const reachFrames = Math.max(8, msToFrames(LOOK_AHEAD_MS, sampleRateHz));
@@ -76,9 +76,8 @@ class Limiter implements TreatmentProcessor<typeof parameters> {
     this.#kernel = this.#create();
     this.latencyFrames = this.#kernel.latencyFrames;
     this.#onEvent = onEvent;
-    this.#apartFrames = msToFrames(ONE_PLACE_MS, sampleRateHz);
     this.#firstFrame = startFrame - this.latencyFrames;
-    this.#frame = this.#firstFrame;
+    this.#frame = this.#fallFrame = this.#firstFrame;
     this.#values = values;
   }
 
@@ -91,6 +90,8 @@ class Limiter implements TreatmentProcessor<typeof parameters> {
     this.#kernel = this.#create();
     this.#frame = this.#firstFrame;
     this.#place = null;
+    this.#top = 1;
+    this.#fallFrame = this.#firstFrame;
   }
 
   locate(frame: number): void {
@@ -116,17 +117,22 @@ class Limiter implements TreatmentProcessor<typeof parameters> {
     for (let n = 0; n < frames; n++) {
       const gain = gains[n]!;
       const frame = this.#frame + n;
-      if (gain < TOLD) {
-        this.#place ??= { startFrame: frame, endFrame: frame, least: 1 };
-        this.#place.endFrame = frame + 1;
-        this.#place.least = Math.min(this.#place.least, gain);
-      } else if (this.#place && frame - this.#place.endFrame >= this.#apartFrames) this.#end();
+      const place = this.#place;
+      if (place) {
+        place.least = Math.min(place.least, gain);
+        if (gain * gain > place.least * place.from) this.#end(frame);
+      } else if (gain >= this.#top) {
+        this.#top = gain;
+        this.#fallFrame = frame;
+      } else if (gain < TOLD * this.#top) this.#place = { startFrame: this.#fallFrame, from: this.#top, least: gain };
     }
   }
 
-  #end(): void {
-    const { startFrame, endFrame, least } = this.#place!;
+  #end(endFrame: number): void {
+    const { startFrame, least } = this.#place!;
     this.#place = null;
+    this.#top = least;
+    this.#fallFrame = endFrame;
     this.#onEvent!({ kind: 'peak', channel: 0, startFrame, endFrame, amountDb: -gainToDb(least) });
   }
 

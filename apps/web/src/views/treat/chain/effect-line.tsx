@@ -17,6 +17,7 @@ const COUNTED: Readonly<Record<string, readonly [string, string]>> = {
   sibilance: ['s lowered', 's lowered'],
   pauses: ['pause lowered', 'pauses lowered'],
   breaths: ['breath lowered', 'breaths lowered'],
+  limiter: ['peak held', 'peaks held'],
 };
 
 /** The effect of a treatment in one line, for the card when it is folded. */
@@ -26,6 +27,7 @@ export function useEffectWords(settings: TreatmentSettings): string | null {
   const counted = COUNTED[settings.kind];
   if (counted && effect.events.length === 0) return null;
   if (counted) return `${effect.events.length} ${effect.events.length === 1 ? counted[0] : counted[1]}`;
+  if (effect.dynamics) return effect.dynamics.share === 0 ? 'no word moved' : `words ${change(effect.dynamics.typicalDb)}`;
   return effect.gapsDb === null ? null : `gaps ${change(effect.gapsDb)}`;
 }
 

@@ -2,6 +2,7 @@ import type { TreatmentKind } from '@euphonos/dsp';
 import type { ComponentType } from 'react';
 import { BreathsPanel } from './breaths-panel.js';
 import { ClicksPanel } from './clicks-panel.js';
+import { DynamicsPanel } from './dynamics-panel.js';
 import { GatePanel } from './gate-panel.js';
 import { HumPanel } from './hum-panel.js';
 import { NoisePanel } from './noise-panel.js';
@@ -20,6 +21,9 @@ export const panels: Partial<Record<TreatmentKind, ComponentType<PanelProps>>> =
   pauses: PausesPanel,
   gate: GatePanel,
   expander: GatePanel,
+  levelling: DynamicsPanel,
+  compressor: DynamicsPanel,
+  limiter: DynamicsPanel,
   clicks: ClicksPanel,
   spots: SpotsPanel,
 };
