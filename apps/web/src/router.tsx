@@ -10,6 +10,7 @@ const treat = () => import('./views/treat/treat.js').then(({ Treat }) => ({ defa
 const treatFirst = /^\/sessions\/[^/]+\/treat/.test(location.pathname) ? treat() : null;
 const Treat = lazy(() => treatFirst ?? treat());
 const Survey = lazy(() => import('./views/survey/survey.js').then(({ Survey }) => ({ default: Survey })));
+const Balance = lazy(() => import('./views/balance/balance.js').then(({ Balance }) => ({ default: Balance })));
 const HandOver = lazy(() => import('./views/hand-over/hand-over.js').then(({ HandOver }) => ({ default: HandOver })));
 
 const later = (view: ReactNode) => <Suspense fallback={null}>{view}</Suspense>;
@@ -57,6 +58,7 @@ export const router = createBrowserRouter([
           { index: true, element: <Navigate to="treat" replace /> },
           { path: 'survey', element: later(<Survey />) },
           { path: 'treat', element: later(<Treat />) },
+          { path: 'balance', element: later(<Balance />) },
           { path: 'hand-over', element: later(<HandOver />) },
         ],
       },

@@ -107,3 +107,6 @@ export { clipNeedsProfile, clipProfile, readThroughChain, type ClipNoise } from 
 export { Levels, levelTable, lineDb, type LevelTable } from './arrangement/levels.js';
 export { EDGE_SECONDS, edgesOf, fadeGain, jointOf, soundKey, touch } from './arrangement/joints.js';
 export { inPlace, placedChain } from './arrangement/placed-chain.js';
+export { levelOf, raised, spreadLu, type BalanceLine, type Level, type MeasuredLevel } from './balance/levels.js';
+export { match, type Matched, type MatchWish } from './balance/match.js';
+export type { LevelSetting } from './document/level-edits.js';

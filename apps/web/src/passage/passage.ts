@@ -10,6 +10,7 @@ import type { MemoryNews, MemoryPlace, MemoryRequest } from './chain-memory.js';
 import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
 import type { WholeMix } from './mixed-sum.js';
+import type { MixLoudness, TrackLevels } from './balance-levels.js';
 import type { WholeRequest } from './whole-memory.js';
 import type { PassageApi } from './passage.worker.js';
 
@@ -39,6 +40,9 @@ export class Passage {
   /** Learn what the chain remembers, and that on the whole; started when that is first asked for. */
   #memory: Helper | undefined;
   #wholeMemory: Helper | undefined;
+  /** Measure tracks, and the mix: started when somebody looks at levels. */
+  #levels: Helper | undefined;
+  #loudness: Helper | undefined;
   readonly #ready: Promise<unknown>;
   /** Counts the states of the chain: pictures of an older one are out of date. */
   version = 0;
@@ -148,6 +152,20 @@ export class Passage {
     return this.#wholeMemory.remote.wholeMemories(request, from);
   }
 
+  /** How loud a track and its clips are. */
+  async trackLevels(track: RestTrack): Promise<TrackLevels> {
+    this.#levels ??= this.#help((remote, kernels) => remote.openBalance(kernels));
+    await this.#levels.ready;
+    return this.#levels.remote.trackLevels(track);
+  }
+
+  /** How loud all of them together are, over time. */
+  async mixLoudness(mix: WholeMix, profile: NoiseProfile | null): Promise<MixLoudness> {
+    this.#loudness ??= this.#help((remote, kernels) => remote.openBalance(kernels));
+    await this.#loudness.ready;
+    return this.#loudness.remote.mixLoudness(mix, profile ?? undefined);
+  }
+
   #help(open: (remote: Remote<PassageApi>, kernels: KernelModule) => Promise<unknown>): Helper {
     const worker = startWorker();
     const remote = wrap<PassageApi>(worker);
@@ -203,9 +221,7 @@ export class Passage {
 
   close(): void {
     for (const worker of this.#workers) worker.terminate();
-    this.#preparing?.worker.terminate();
-    this.#rest?.worker.terminate();
-    this.#memory?.worker.terminate();
-    this.#wholeMemory?.worker.terminate();
+    for (const helper of [this.#preparing, this.#rest, this.#memory, this.#wholeMemory, this.#levels, this.#loudness])
+      helper?.worker.terminate();
   }
 }

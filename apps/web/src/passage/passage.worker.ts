@@ -6,6 +6,7 @@ import type { SampleSource } from '../audio/samples.js';
 import { WholeEffects } from './whole-effects.js';
 import { WholeMemory, type WholeRequest } from './whole-memory.js';
 import type { WholeMix } from './mixed-sum.js';
+import { BalanceLevels } from './balance-levels.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 import { ChainMemory, type MemoryPlace, type MemoryRequest } from './chain-memory.js';
 import { PreparedSound, type HeldMemories } from './prepared-sound.js';
@@ -20,6 +21,7 @@ let rest: RestSound | undefined;
 let whole: WholeEffects | undefined;
 let memory: ChainMemory | undefined;
 let wholeMemory: WholeMemory | undefined;
+let balance: BalanceLevels | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
   return computer;
@@ -102,6 +104,18 @@ const api = {
   async wholeMemories(request: WholeRequest, from: MemoryPlace) {
     await readyFor(...request.mix.tracks.map(({ track }) => track.chain));
     return wholeMemory!.next(request, from);
+  },
+  /** The worker of levels; it needs nothing else. */
+  openBalance(kernels: KernelModule): void {
+    balance = new BalanceLevels(kernels);
+  },
+  async trackLevels(track: RestTrack) {
+    await readyFor(track.chain);
+    return balance!.track(track);
+  },
+  async mixLoudness(mix: WholeMix, profile: NoiseProfile | undefined) {
+    await readyFor(...mix.tracks.map(({ track }) => track.chain));
+    return balance!.mix(mix, profile);
   },
   /** What is rendered in the background, from what it remembers. */
   remember: (key: string, held: HeldMemories) => prepared!.remember(key, held),

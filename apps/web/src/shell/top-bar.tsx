@@ -38,6 +38,11 @@ export function TopBar() {
             <SurveyStep id={id} recordingId={activeTrack(session)?.reel[0]?.recordingId ?? session.recording.id} />
             <Step to={`/sessions/${id}/treat`} title="Treat" note={`${active} of ${treatments.length} on`} />
             <Step
+              to={`/sessions/${id}/balance`}
+              title="Balance"
+              note={`${session.history.present.tracks.length === 1 ? '1 track' : `${session.history.present.tracks.length} tracks`}`}
+            />
+            <Step
               to={`/sessions/${id}/hand-over`}
               title="Hand over"
               note={target === null || target === undefined ? 'level as it is' : `${String(target).replace('-', '−')} LUFS`}

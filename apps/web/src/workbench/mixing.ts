@@ -16,6 +16,7 @@ import type { Player } from '../audio/player.js';
 import { sourceOf } from '../audio/samples.js';
 import type { Effects } from '../passage/figures-computer.js';
 import type { Passage } from '../passage/passage.js';
+import type { MixLoudness, TrackLevels } from '../passage/balance-levels.js';
 import type { MixedTrack, WholeMix } from '../passage/mixed-sum.js';
 import type { RestTrack } from '../passage/rest-sound.js';
 import { WholeFollower } from './whole-follower.js';
@@ -40,6 +41,7 @@ export class Mixing {
   readonly #whole: WholeFollower;
   #wish = 0;
   #keys = 0;
+  readonly #levels = new Map<string, { readonly key: string; readonly levels: Promise<TrackLevels> }>();
   /** What each track's sound was made of, under the key that it had then. */
   readonly #known = new Map<string, { readonly key: string; readonly track: Track; readonly rest: Promise<RestTrack> }>();
 
@@ -97,6 +99,23 @@ export class Mixing {
   /** What each treatment of the chain on the whole does to the mix, in a span of the session. */
   async wholeEffects(document: SessionDocument, span: Span): Promise<Effects> {
     return this.passage.wholeEffects(await this.#mixOf(document), span, this.wholeProfile);
+  }
+
+  /** How loud a track and its clips are, before its own level; measured once for each state of it. */
+  trackLevels(track: Track): Promise<TrackLevels> {
+    const rest = this.#restOf(track);
+    const { key } = this.#known.get(track.id)!;
+    const known = this.#levels.get(track.id);
+    if (known?.key === key) return known.levels;
+    const levels = rest.then((one) => this.passage.trackLevels(one));
+    this.#levels.set(track.id, { key, levels });
+    levels.catch(() => this.#levels.delete(track.id));
+    return levels;
+  }
+
+  /** How loud the mix is over time. */
+  async mixLoudness(document: SessionDocument): Promise<MixLoudness> {
+    return this.passage.mixLoudness(await this.#mixOf(document), this.wholeProfile);
   }
 
   /** What a span of the session would be worth as a noise passage of the whole. */

@@ -3,6 +3,7 @@ import { describeChainsEdit, isChainsEdit } from './chain-edits.js';
 import { clipsGesture, describeClipsEdit, isClipsEdit } from './clips-edit.js';
 import { WHOLE, type NoiseSource, type SessionDocument } from './document.js';
 import { requireTrack, type Edit } from './edits.js';
+import { isLevelsEdit } from './level-edits.js';
 import { describeMarksEdit, isMarksEdit } from './mark-edits.js';
 import { describeTracksEdit, isTracksEdit, type TracksEdit } from './track-edits.js';
 
@@ -17,6 +18,7 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       edit,
       edit.trackIds.flatMap((id) => document.tracks.find((track) => track.id === id)?.name ?? []),
     );
+  if (isLevelsEdit(edit)) return edit.title;
   switch (edit.type) {
     case 'set-target':
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;

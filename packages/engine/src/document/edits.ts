@@ -18,6 +18,7 @@ import { requireClip } from './clip-edits.js';
 import { editClips, isClipsEdit, requireHeard, type ClipsEdit } from './clips-edit.js';
 import { WHOLE, type NoiseSource, type SessionDocument, type Track } from './document.js';
 import type { Span } from './span.js';
+import { editLevels, isLevelsEdit, type LevelsEdit } from './level-edits.js';
 import { editMarks, isMarksEdit, type MarksEdit } from './mark-edits.js';
 import { profileTracks, requireNoise, setWholeNoise } from './noise-edits.js';
 import { editTracks, isTracksEdit, type TracksEdit } from './track-edits.js';
@@ -79,6 +80,7 @@ export type Edit =
   | TracksEdit
   | MarksEdit
   | ChainsEdit
+  | LevelsEdit
   | { readonly type: 'set-loop'; readonly trackId: string; readonly span: Span | null }
   | { readonly type: 'set-channels'; readonly trackId: string; readonly channels: readonly number[] }
   | { readonly type: 'keep-version'; readonly id: string; readonly name: string; readonly keptAt: string }
@@ -91,7 +93,7 @@ type WholeEdit = Extract<
   Edit,
   { type: 'set-target' | 'set-whole-noise' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }
 >;
-type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | TracksEdit | MarksEdit | ChainsEdit>;
+type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | TracksEdit | MarksEdit | ChainsEdit | LevelsEdit>;
 
 /** The track of that id. @throws {EngineError} `track-unknown` */
 export function requireTrack(document: SessionDocument, trackId: string): Track {
@@ -111,6 +113,7 @@ export function applyEdit(document: SessionDocument, edit: Edit): SessionDocumen
   if (isTracksEdit(edit)) return editTracks(document, edit, 'trackId' in edit ? requireTrack(document, edit.trackId) : null);
   if (isMarksEdit(edit)) return editMarks(document, edit);
   if (isChainsEdit(edit)) return editChains(document, edit);
+  if (isLevelsEdit(edit)) return editLevels(document, edit);
   if (isWhole(edit)) return editWhole(document, edit);
   if (edit.trackId === WHOLE && isTreatmentEdit(edit))
     return { ...document, chain: { treatments: editTreatments({ id: WHOLE, chain: document.chain }, edit) } };
@@ -119,7 +122,7 @@ export function applyEdit(document: SessionDocument, edit: Edit): SessionDocumen
   return withLinked(document, before, after);
 }
 
-const isWhole = (edit: Exclude<Edit, TracksEdit | MarksEdit | ChainsEdit>): edit is WholeEdit => !('trackId' in edit);
+const isWhole = (edit: Exclude<Edit, TracksEdit | MarksEdit | ChainsEdit | LevelsEdit>): edit is WholeEdit => !('trackId' in edit);
 
 function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument {
   switch (edit.type) {

@@ -18,8 +18,8 @@ import { useWholeEffects } from './use-whole-effects.js';
 import { useShownVersion, Versions, VersionShown } from './versions.js';
 import { TreatmentCard } from './treatment-card.js';
 
-/** The treatments of the track in their order, one open at a time. */
-export function ChainColumn() {
+/** The treatments of the track in their order, one open at a time; of its clip or of the whole, if these are asked for. */
+export function ChainColumn({ of }: { readonly of?: 'whole' }) {
   const track = useApp(({ session, listening }) => shownTrack(session, listening.shownVersion))!;
   const version = useShownVersion();
   const dispatch = useAppDispatch();
@@ -35,7 +35,7 @@ export function ChainColumn() {
   const document = useApp(({ session }) => session?.history?.present)!;
   const clip = track.clips.find(({ id }) => id === chosen) ?? null;
   const many = document.tracks.length > 1 || document.chain.treatments.length > 0;
-  const shown = version !== null || (wished === 'clip' && !clip) || (wished === 'whole' && !many) ? 'track' : wished;
+  const shown = of ?? (version !== null || (wished === 'clip' && !clip) || (wished === 'whole' && !many) ? 'track' : wished);
   const owner = useMemo(
     () => (shown === 'clip' ? { trackId: track.id, clipId: clip!.id } : { trackId: shown === 'whole' ? WHOLE : track.id }),
     [shown, track.id, clip],
@@ -54,7 +54,7 @@ export function ChainColumn() {
   return (
     <aside aria-label="Chain" className="flex w-[396px] shrink-0 flex-col border-l border-line bg-sheet max-[1100px]:w-[320px]">
       <div className="flex items-center justify-between px-4 pt-3 pb-2">
-        <h2 className="m-0 text-[17px]">Chain</h2>
+        <h2 className="m-0 text-[17px]">{of ? 'Whole' : 'Chain'}</h2>
         <span className="flex items-center gap-1">
           <button
             type="button"
@@ -74,8 +74,8 @@ export function ChainColumn() {
       {track.chainLink !== null && shown === 'track' && <Linked track={track} document={document} />}
       {version && <VersionShown version={version} />}
       <div inert={version !== null} className={`min-h-0 grow overflow-y-auto px-4 ${version ? 'opacity-60' : ''}`}>
-        <ClipSheet />
-        {(clip || many) && (
+        {!of && <ClipSheet />}
+        {!of && (clip || many) && (
           <div className="flex items-baseline gap-3 pb-1 text-[13px]">
             <span className="text-soft">Chain of</span>
             <Choice
@@ -146,7 +146,7 @@ export function ChainColumn() {
           <AddTreatment />
         </ChainOwnerProvider>
       </div>
-      <ChainEffect />
+      {!of && <ChainEffect />}
     </aside>
   );
 }

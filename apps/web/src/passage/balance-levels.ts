@@ -1,0 +1,114 @@
+import { createBlock, MAX_BLOCK_FRAMES, SoundMeasure, withoutDeep, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import { chainRun, CHUNK_FRAMES, clipEnd, endOf, levelOf, type Level, type MeasuredLevel } from '@euphonos/engine';
+import { ArrangedReader } from '../audio/arranged.js';
+import type { WholeMix } from './mixed-sum.js';
+import { RestSound, type RestTrack } from './rest-sound.js';
+
+/** What a track and each of its clips measure. */
+export interface TrackLevels {
+  readonly track: MeasuredLevel;
+  readonly clips: Readonly<Record<string, MeasuredLevel>>;
+}
+
+/** The mix over time, short-term loudness ten times a second (the first value stands for the first three seconds), and what it measures. */
+export interface MixLoudness {
+  readonly before: readonly number[];
+  readonly after: readonly number[];
+  readonly level: Level;
+}
+
+/** More clips than this are not measured one by one. */
+export const MOST_CLIPS = 400;
+
+/** How loud tracks, clips and the mix are, before and after all that is done to them. Runs in a worker. */
+export class BalanceLevels {
+  readonly #rest: RestSound;
+
+  constructor(private readonly kernels: KernelModule) {
+    this.#rest = new RestSound(kernels);
+  }
+
+  #measure(sampleRateHz: number, channels: number): SoundMeasure {
+    return new SoundMeasure(this.kernels, sampleRateHz, channels);
+  }
+
+  /** A track as it comes out of its chain with its clips' levels, and as it was recorded; its own level among the others is left out. */
+  async track(track: RestTrack): Promise<TrackLevels> {
+    const { source, sound } = track;
+    const { sampleRateHz, channelCount } = source;
+    this.#rest.set([track]);
+    const reader = new ArrangedReader(source, sound, undefined, this.kernels);
+    const made = (): readonly [SoundMeasure, SoundMeasure] => [
+      this.#measure(sampleRateHz, channelCount),
+      this.#measure(sampleRateHz, channelCount),
+    ];
+    const whole = made();
+    const clips: Record<string, MeasuredLevel> = {};
+    let clip = 0;
+    let ofClip: readonly [SoundMeasure, SoundMeasure] | null = null;
+    const length = endOf(sound.clips);
+    for (let index = Math.floor(sound.clips[0]!.startFrame / CHUNK_FRAMES); index * CHUNK_FRAMES < length; index++) {
+      const start = index * CHUNK_FRAMES;
+      const end = Math.min(length, start + CHUNK_FRAMES);
+      const both = [await reader.chunk(index), await this.#rest.chunk(track.id, index)] as const;
+      const feed = (into: readonly SoundMeasure[], from: number, to: number): void =>
+        into.forEach((measure, i) => take(measure, both[i]!, from - start, to - start));
+      feed(whole, Math.max(start, sound.clips[0]!.startFrame), end);
+      for (; clip < Math.min(sound.clips.length, MOST_CLIPS); clip++) {
+        const one = sound.clips[clip]!;
+        if (one.startFrame >= end) break;
+        ofClip ??= made();
+        feed(ofClip, Math.max(start, one.startFrame), Math.min(end, clipEnd(one)));
+        if (clipEnd(one) > end) break;
+        clips[one.id] = measured(ofClip);
+        ofClip = null;
+      }
+    }
+    return { track: measured(whole), clips };
+  }
+
+  /** All of them together: as they were recorded at their levels, and through everything. */
+  async mix(mix: WholeMix, noiseProfile?: NoiseProfile): Promise<MixLoudness> {
+    const { tracks, channels, sampleRateHz, chain, lengthFrames } = mix;
+    this.#rest.set(tracks.map(({ track }) => track));
+    const readers = tracks.map(({ track }) => new ArrangedReader(track.source, track.sound, undefined, this.kernels));
+    const [before, after] = [this.#measure(sampleRateHz, channels), this.#measure(sampleRateHz, channels)];
+    const context = { kernels: this.kernels, sampleRateHz, channels, ...(noiseProfile && { noiseProfile }) };
+    const run = chainRun(context, withoutDeep(chain), (result, _, frames) => take(after, result, 0, frames));
+    for (let start = 0; start < lengthFrames; start += CHUNK_FRAMES) {
+      const frames = Math.min(CHUNK_FRAMES, lengthFrames - start);
+      const sums = [createBlock(channels, frames), createBlock(channels, frames)] as const;
+      for (const [i, { track, gains }] of tracks.entries()) {
+        const index = start / CHUNK_FRAMES;
+        const sounds = [await readers[i]!.chunk(index), await this.#rest.chunk(track.id, index)] as const;
+        sums.forEach((sum, which) => {
+          for (let c = 0; c < channels; c++) {
+            const from = sounds[which]![c] ?? sounds[which]![0]!;
+            for (let n = 0; n < frames; n++) sum[c]![n]! += gains[c]! * (from[n] ?? 0);
+          }
+        });
+      }
+      take(before, sums[0], 0, frames);
+      run.push(sums[1], frames);
+    }
+    run.finish();
+    const level = levelOf(after.finish());
+    return { before: before.loudness.shortTermHistoryLufs, after: after.loudness.shortTermHistoryLufs, level };
+  }
+}
+
+const measured = ([before, after]: readonly [SoundMeasure, SoundMeasure]): MeasuredLevel => ({
+  before: levelOf(before.finish()),
+  after: levelOf(after.finish()),
+});
+
+/** Feeds frames [from, to) in pieces that a measure takes. */
+function take(measure: SoundMeasure, channels: readonly Float32Array[], from: number, to: number): void {
+  for (let at = from; at < to; at += MAX_BLOCK_FRAMES) {
+    const frames = Math.min(MAX_BLOCK_FRAMES, to - at);
+    measure.process(
+      channels.map((samples) => samples.subarray(at, at + frames)),
+      frames,
+    );
+  }
+}

@@ -1,0 +1,101 @@
+import { endOf, spreadLu } from '@euphonos/engine';
+import { useEffect, useState } from 'react';
+import { Notice } from '../../components/notice.js';
+import { formatNumber, formatTime, setMinus } from '../../components/figures.js';
+import { useKeys } from '../../shell/use-keys.js';
+import { changed } from '../../store/listening-slice.js';
+import { activeTrack, redone, undone } from '../../store/session-slice.js';
+import { useApp, useAppDispatch } from '../../store/store.js';
+import { ChainColumn } from '../treat/chain/chain-column.js';
+import { LevelsTable } from './levels-table.js';
+import { LoudnessLine } from './loudness-line.js';
+import { MatchBar } from './match-bar.js';
+import { useBalance, useMixLoudness } from './use-balance.js';
+
+/** Speech stands so far above a bed, if nothing else is said. Common practice, no source. */
+const USUAL_UNDER_LU = 15;
+
+/** Everybody on one loudness ruler, the mix over time below it; beside them the chain on the whole. */
+export function Balance() {
+  const document = useApp(({ session }) => session!.history!.present);
+  const active = useApp(({ session }) => activeTrack(session))!;
+  const dispatch = useAppDispatch();
+  const { tracks, trouble } = useBalance(document);
+  const { loudness, stale } = useMixLoudness(document);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [underLu, setUnderLu] = useState(USUAL_UNDER_LU);
+  // What is balanced is heard together.
+  useEffect(() => void dispatch(changed({ together: true, aside: null })), [dispatch]);
+  useKeys('mod_z', () => dispatch(undone()), { preventDefault: true });
+  useKeys('mod_shift_z mod_y', () => dispatch(redone()), { preventDefault: true });
+  useKeys('escape', () => setChosen(new Set()));
+  const { integratedLufs, toleranceLu, ceilingDbtp } = document.target;
+  const target = integratedLufs === null ? null : { lufs: integratedLufs, toleranceLu };
+  const lines = tracks.flatMap(({ track, line, clips }) =>
+    [...(line ? [line] : []), ...clips].map((one) => ({ ...one, bed: track.role === 'bed', muted: track.muted })),
+  );
+  const wanted = lines.filter(({ trackId, clipId, muted }) =>
+    chosen.size > 0 ? chosen.has(`${trackId}/${clipId ?? ''}`) : clipId === null && !muted,
+  );
+  const choose = (id: string): void =>
+    setChosen((before) => new Set(before.has(id) ? [...before].filter((other) => other !== id) : [...before, id]));
+  const speech = tracks.filter(({ track }) => track.role === 'speech' && !track.muted);
+  const [was, is] = [
+    spreadLu(speech.map(({ line }) => line?.before.lufs ?? null)),
+    spreadLu(speech.map(({ line }) => line?.after.lufs ?? null)),
+  ];
+  const own = tracks.find(({ track }) => track.id === active.id)?.line?.after.lufs ?? null;
+  const lengthSeconds = Math.max(...document.tracks.map(({ clips }) => endOf(clips))) / document.sampleRateHz;
+  return (
+    <main className="flex min-h-0 grow">
+      <div className="flex min-w-0 grow flex-col overflow-y-auto px-5 pt-3 pb-2">
+        <div className="flex items-baseline gap-3">
+          <h1 className="m-0 text-[17px]">Levels of speech</h1>
+          <span className="text-[12px] text-soft">dot: as recorded · teal: in the mix · width: range · ochre: where it is to stand</span>
+          {is !== null && (
+            <span className="ml-auto text-[13px]" data-spread>
+              spread {was !== null && <>{formatNumber(was, 1)} → </>}
+              <b className="text-result">{formatNumber(is, 1)} LU</b>
+            </span>
+          )}
+        </div>
+        {trouble && <Notice tone="trouble">{trouble}</Notice>}
+        <div className="shrink-0">
+          <LevelsTable tracks={tracks} chosen={chosen} onChoose={choose} target={target} underLu={underLu} />
+        </div>
+        <MatchBar
+          lines={wanted}
+          chosen={chosen.size}
+          targetLufs={integratedLufs ?? -16}
+          ceilingDbtp={ceilingDbtp}
+          underLu={underLu}
+          onUnder={setUnderLu}
+          reference={own === null ? null : { name: active.name, lufs: own }}
+        />
+        <div className="flex items-baseline gap-3 pt-1 pb-1">
+          <h2 className="m-0 text-[17px]">Loudness over time</h2>
+          <span className="text-[12px] text-soft">short-term, of the mix: graphite as recorded, teal through everything</span>
+          {loudness && (
+            <span className="ml-auto text-[13px]" data-mix>
+              {stale ? 'measuring … ' : ''}
+              <b className="text-result">{loudness.level.lufs === null ? '–' : `${formatNumber(loudness.level.lufs, 1)} LUFS`}</b>
+              <span className="text-soft">
+                {' '}
+                · range {loudness.level.rangeLu === null ? '–' : formatNumber(loudness.level.rangeLu, 1)} LU · true peak{' '}
+                {loudness.level.truePeakDbtp === null ? '–' : setMinus(`${formatNumber(loudness.level.truePeakDbtp, 1)} dBTP`)}
+              </span>
+            </span>
+          )}
+        </div>
+        <div className="min-h-[110px] grow">
+          <LoudnessLine loudness={loudness} target={target} lengthSeconds={lengthSeconds} />
+        </div>
+        <div className="flex justify-between pt-1 text-[12px] text-soft">
+          <span>0:00</span>
+          <span>{formatTime(lengthSeconds, 0)}</span>
+        </div>
+      </div>
+      <ChainColumn of="whole" />
+    </main>
+  );
+}

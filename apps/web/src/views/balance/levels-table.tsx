@@ -1,0 +1,123 @@
+import { noticeName } from './names.js';
+import { ChevronDown, ChevronRight } from 'lucide-react';
+import { useState } from 'react';
+import { formatNumber, formatTime } from '../../components/figures.js';
+import { useWorkbench } from '../../workbench/workbench-context.js';
+import { LevelRow } from './level-row.js';
+import { placeOf, TICKS } from './scale.js';
+import type { BalanceTrack } from './use-balance.js';
+
+interface Props {
+  readonly tracks: readonly BalanceTrack[];
+  readonly chosen: ReadonlySet<string>;
+  readonly onChoose: (id: string) => void;
+  /** Where speech is to stand and how near, LUFS and LU; null for nowhere. */
+  readonly target: { readonly lufs: number; readonly toleranceLu: number } | null;
+  readonly underLu: number;
+}
+
+const COLUMNS = [
+  ['before', 'Loudness as it was recorded, LUFS'],
+  ['after', 'Loudness in the mix, LUFS'],
+  ['off', 'How far it is from its band, LU'],
+  ['range', 'Loudness range (EBU Tech 3342), LU'],
+  ['dBTP', 'True peak'],
+  ['floor', 'Noise floor, dBFS'],
+] as const;
+
+/** All tracks, and their clips, on one loudness ruler with the target's band. */
+export function LevelsTable({ tracks, chosen, onChoose, target, underLu }: Props) {
+  const { sampleRateHz } = useWorkbench();
+  const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
+  const toggle = (id: string): void =>
+    setOpen((before) => new Set(before.has(id) ? [...before].filter((other) => other !== id) : [...before, id]));
+  const bandOf = (role: 'speech' | 'bed'): readonly [number, number] | null => {
+    if (!target) return null;
+    const middle = target.lufs - (role === 'bed' ? underLu : 0);
+    return [middle - target.toleranceLu, middle + target.toleranceLu];
+  };
+  return (
+    <table aria-label="Levels" className="w-full table-fixed border-collapse text-[13px]">
+      <colgroup>
+        <col className="w-[168px]" />
+        <col />
+        {COLUMNS.map(([name]) => (
+          <col key={name} className="w-[50px]" />
+        ))}
+      </colgroup>
+      <thead className="text-[12px] text-soft">
+        <tr>
+          <th />
+          <th className="p-0 font-normal">
+            <div className="relative h-[18px]">
+              {TICKS.map((tick) => (
+                <span key={tick} className="absolute -translate-x-1/2" style={{ left: `${placeOf(tick)}%` }}>
+                  {formatNumber(tick, 0)}
+                </span>
+              ))}
+            </div>
+          </th>
+          {COLUMNS.map(([name, hint]) => (
+            <th key={name} title={hint} className="px-1.5 text-right font-normal">
+              {name}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {tracks.flatMap(({ track, line, clips, stale }) => [
+          <LevelRow
+            key={track.id}
+            label={track.name}
+            line={line}
+            stale={stale}
+            chosen={chosen.has(`${track.id}/`)}
+            onChoose={() => onChoose(`${track.id}/`)}
+            band={bandOf(track.role)}
+            name={
+              <>
+                <span className={`truncate ${track.muted ? 'text-soft line-through' : ''}`} title={noticeName(track)}>
+                  {track.name}
+                </span>
+                {clips.length > 1 && (
+                  <button
+                    type="button"
+                    aria-expanded={open.has(track.id)}
+                    aria-label={`Clips of ${track.name}`}
+                    className="ml-auto flex items-center text-[12px] text-soft hover:text-ink"
+                    onClick={(event) => {
+                      event.preventDefault();
+                      event.stopPropagation();
+                      toggle(track.id);
+                    }}
+                  >
+                    {open.has(track.id) ? <ChevronDown size={13} /> : <ChevronRight size={13} />} {clips.length}
+                  </button>
+                )}
+              </>
+            }
+          />,
+          ...(open.has(track.id)
+            ? clips.map((clip) => {
+                const at = formatTime(track.clips.find(({ id }) => id === clip.clipId)!.startFrame / sampleRateHz, 1);
+                const id = `${track.id}/${clip.clipId}`;
+                return (
+                  <LevelRow
+                    key={id}
+                    small
+                    label={`${track.name} at ${at}`}
+                    name={at}
+                    line={clip}
+                    stale={stale}
+                    chosen={chosen.has(id)}
+                    onChoose={() => onChoose(id)}
+                    band={bandOf(track.role)}
+                  />
+                );
+              })
+            : []),
+        ])}
+      </tbody>
+    </table>
+  );
+}

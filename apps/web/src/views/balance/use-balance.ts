@@ -1,0 +1,96 @@
+import { mixChannels, mixedTracks, raised, reelChannels, type BalanceLine, type SessionDocument, type Track } from '@euphonos/engine';
+import { useEffect, useState } from 'react';
+import { useWorkbench } from '../../workbench/workbench-context.js';
+import type { MixLoudness, TrackLevels } from '../../passage/balance-levels.js';
+
+/** Measured this long after the last change. */
+const SETTLE_MS = 350;
+/** A voice on one channel sounds on both of a mix of two: the sum of its powers is twice that (BS.1770-5). */
+const ON_BOTH_DB = 10 * Math.log10(2);
+
+/** A track with its line, and a line for each of its clips where it has several; null while they are measured. */
+export interface BalanceTrack {
+  readonly track: Track;
+  readonly line: BalanceLine | null;
+  readonly clips: readonly BalanceLine[];
+  /** What is shown is of an earlier state. */
+  readonly stale: boolean;
+}
+
+function linesOf(track: Track, levels: TrackLevels, ofTwo: boolean): Pick<BalanceTrack, 'line' | 'clips'> {
+  const byDb = ofTwo && reelChannels(track.reel) === 1 ? ON_BOTH_DB : 0;
+  const at = (one: TrackLevels['track']) => ({ before: raised(one.before, byDb), after: raised(one.after, byDb + track.gainDb) });
+  return {
+    line: { trackId: track.id, clipId: null, gainDb: track.gainDb, ...at(levels.track) },
+    clips:
+      track.clips.length < 2
+        ? []
+        : track.clips.flatMap((clip) => {
+            const one = levels.clips[clip.id];
+            return one ? [{ trackId: track.id, clipId: clip.id, gainDb: clip.gainDb, ...at(one) }] : [];
+          }),
+  };
+}
+
+/** How loud everybody is, measured one after the other whenever something of a track changes. Levels and pans cost nothing. */
+export function useBalance(document: SessionDocument): { readonly tracks: readonly BalanceTrack[]; readonly trouble: string | null } {
+  const { mixing } = useWorkbench();
+  const [known, setKnown] = useState<ReadonlyMap<string, { readonly of: Track; readonly levels: TrackLevels }>>(new Map());
+  const [trouble, setTrouble] = useState<string | null>(null);
+  useEffect(() => {
+    let wanted = true;
+    const timer = setTimeout(() => {
+      void (async () => {
+        for (const track of document.tracks) {
+          if (!wanted) return;
+          try {
+            const levels = await mixing.trackLevels(track);
+            if (wanted)
+              setKnown((before) =>
+                before.get(track.id)?.levels === levels ? before : new Map(before).set(track.id, { of: track, levels }),
+              );
+            if (wanted) setTrouble(null);
+          } catch (error) {
+            if (wanted) setTrouble(error instanceof Error ? error.message : String(error));
+          }
+        }
+      })();
+    }, SETTLE_MS);
+    return () => {
+      wanted = false;
+      clearTimeout(timer);
+    };
+  }, [mixing, document.tracks]);
+  const ofTwo = mixChannels(mixedTracks(document)) === 2;
+  const tracks = document.tracks.map((track): BalanceTrack => {
+    const found = known.get(track.id);
+    if (!found) return { track, line: null, clips: [], stale: true };
+    const { of } = found;
+    const stale = of.clips !== track.clips || of.chain !== track.chain || of.noise !== track.noise || of.reel !== track.reel;
+    return { track, ...linesOf(track, found.levels, ofTwo), stale };
+  });
+  return { tracks, trouble };
+}
+
+/** The mix over time; null while it is measured for the first time. */
+export function useMixLoudness(document: SessionDocument): { readonly loudness: MixLoudness | null; readonly stale: boolean } {
+  const { mixing } = useWorkbench();
+  const [found, setFound] = useState<{ readonly of: unknown; readonly loudness: MixLoudness } | null>(null);
+  const { tracks, chain, wholeNoise } = document;
+  useEffect(() => {
+    let wanted = true;
+    const timer = setTimeout(() => {
+      mixing.mixLoudness({ ...document, tracks, chain, wholeNoise }).then(
+        (loudness) => wanted && setFound({ of: tracks, loudness }),
+        // What cannot be measured is told with the tracks.
+        () => undefined,
+      );
+    }, 2 * SETTLE_MS);
+    return () => {
+      wanted = false;
+      clearTimeout(timer);
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- a mark or a target is nothing to the mix
+  }, [mixing, tracks, chain, wholeNoise]);
+  return { loudness: found?.loudness ?? null, stale: found?.of !== tracks };
+}
