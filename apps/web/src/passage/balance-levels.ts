@@ -67,7 +67,7 @@ export class BalanceLevels {
     return { track: measured(whole), clips };
   }
 
-  /** All of them together: as they were recorded at their levels, and through everything. */
+  /** All of them together: as they were recorded, and at their levels through everything. */
   async mix(mix: WholeMix, noiseProfile?: NoiseProfile): Promise<MixLoudness> {
     const { tracks, channels, sampleRateHz, chain, lengthFrames } = mix;
     this.#rest.set(tracks.map(({ track }) => track));
@@ -84,7 +84,8 @@ export class BalanceLevels {
         sums.forEach((sum, which) => {
           for (let c = 0; c < channels; c++) {
             const from = sounds[which]![c] ?? sounds[which]![0]!;
-            for (let n = 0; n < frames; n++) sum[c]![n]! += gains[c]! * (from[n] ?? 0);
+            const gain = which === 0 ? 1 : gains[c]!;
+            for (let n = 0; n < frames; n++) sum[c]![n]! += gain * (from[n] ?? 0);
           }
         });
       }

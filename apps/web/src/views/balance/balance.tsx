@@ -61,7 +61,7 @@ export function Balance() {
         </div>
         {trouble && <Notice tone="trouble">{trouble}</Notice>}
         <div className="shrink-0">
-          <LevelsTable tracks={tracks} chosen={chosen} onChoose={choose} target={target} underLu={underLu} />
+          <LevelsTable tracks={tracks} chosen={chosen} onChoose={choose} target={target} underLu={underLu} ceilingDbtp={ceilingDbtp} />
         </div>
         <MatchBar
           lines={wanted}
@@ -82,6 +82,8 @@ export function Balance() {
               <span className="text-soft">
                 {' '}
                 · range {loudness.level.rangeLu === null ? '–' : formatNumber(loudness.level.rangeLu, 1)} LU · true peak{' '}
+              </span>
+              <span className={(loudness.level.truePeakDbtp ?? -99) > ceilingDbtp ? 'text-removed' : 'text-soft'}>
                 {loudness.level.truePeakDbtp === null ? '–' : setMinus(`${formatNumber(loudness.level.truePeakDbtp, 1)} dBTP`)}
               </span>
             </span>

@@ -12,6 +12,7 @@ interface Props {
   readonly onChoose: () => void;
   /** Band that the line is to stand in, LUFS. */
   readonly band: readonly [number, number] | null;
+  readonly ceilingDbtp: number;
   readonly small?: boolean;
 }
 
@@ -19,7 +20,7 @@ const figure = (value: number | null | undefined, digits = 1): string =>
   value === null || value === undefined ? '–' : formatNumber(value, digits);
 
 /** One line of the balance: where it stood (graphite dot), where it stands (teal mark, its range as width), and its figures. */
-export function LevelRow({ name, label, line, stale, chosen, onChoose, band, small = false }: Props) {
+export function LevelRow({ name, label, line, stale, chosen, onChoose, band, ceilingDbtp, small = false }: Props) {
   const before = line?.before;
   const after = line?.after;
   const off =
@@ -45,7 +46,7 @@ export function LevelRow({ name, label, line, stale, chosen, onChoose, band, sma
           {name}
         </label>
       </th>
-      <td className="p-0">
+      <td className="px-3 py-0">
         <div className={`relative ${small ? 'h-[20px]' : 'h-[34px]'}`} role="img" aria-label={setMinus(`${label}: ${words}`)}>
           {band && (
             <i
@@ -68,7 +69,9 @@ export function LevelRow({ name, label, line, stale, chosen, onChoose, band, sma
         </span>
       </Figure>
       <Figure>{figure(after?.rangeLu)}</Figure>
-      <Figure>{figure(after?.truePeakDbtp)}</Figure>
+      <Figure>
+        <span className={(after?.truePeakDbtp ?? -99) > ceilingDbtp ? 'text-removed' : ''}>{figure(after?.truePeakDbtp)}</span>
+      </Figure>
       <Figure>{figure(after?.floorDbfs, 0)}</Figure>
     </tr>
   );

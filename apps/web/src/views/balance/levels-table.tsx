@@ -14,6 +14,7 @@ interface Props {
   /** Where speech is to stand and how near, LUFS and LU; null for nowhere. */
   readonly target: { readonly lufs: number; readonly toleranceLu: number } | null;
   readonly underLu: number;
+  readonly ceilingDbtp: number;
 }
 
 const COLUMNS = [
@@ -26,7 +27,7 @@ const COLUMNS = [
 ] as const;
 
 /** All tracks, and their clips, on one loudness ruler with the target's band. */
-export function LevelsTable({ tracks, chosen, onChoose, target, underLu }: Props) {
+export function LevelsTable({ tracks, chosen, onChoose, target, underLu, ceilingDbtp }: Props) {
   const { sampleRateHz } = useWorkbench();
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
   const toggle = (id: string): void =>
@@ -48,7 +49,7 @@ export function LevelsTable({ tracks, chosen, onChoose, target, underLu }: Props
       <thead className="text-[12px] text-soft">
         <tr>
           <th />
-          <th className="p-0 font-normal">
+          <th className="px-3 font-normal">
             <div className="relative h-[18px]">
               {TICKS.map((tick) => (
                 <span key={tick} className="absolute -translate-x-1/2" style={{ left: `${placeOf(tick)}%` }}>
@@ -74,6 +75,7 @@ export function LevelsTable({ tracks, chosen, onChoose, target, underLu }: Props
             chosen={chosen.has(`${track.id}/`)}
             onChoose={() => onChoose(`${track.id}/`)}
             band={bandOf(track.role)}
+            ceilingDbtp={ceilingDbtp}
             name={
               <>
                 <span className={`truncate ${track.muted ? 'text-soft line-through' : ''}`} title={noticeName(track)}>
@@ -112,6 +114,7 @@ export function LevelsTable({ tracks, chosen, onChoose, target, underLu }: Props
                     chosen={chosen.has(id)}
                     onChoose={() => onChoose(id)}
                     band={bandOf(track.role)}
+                    ceilingDbtp={ceilingDbtp}
                   />
                 );
               })
