@@ -20,7 +20,8 @@ async function openBalance(page: Page): Promise<Desk> {
   await page.goto(address);
   await page.getByRole('searchbox', { name: 'Search sessions' }).fill('whole tour');
   await page.getByRole('link', { name: 'The whole tour', exact: true }).click();
-  await expect(page.locator('[data-strips]')).toBeVisible();
+  // At the first start it is still being read.
+  await expect(page.locator('[data-strips]')).toBeVisible({ timeout: 60_000 });
   await page.getByRole('link', { name: /^Balance/ }).click();
   await expect(page.getByRole('table', { name: 'Levels' }).getByRole('row')).toHaveCount(6);
   await expect(page.locator('[data-loudness=ready]')).toBeVisible({ timeout: 120_000 });
