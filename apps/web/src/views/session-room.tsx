@@ -20,6 +20,7 @@ export function SessionRoom() {
   const session = useApp((state) => state.session);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [progress, setProgress] = useState(0);
+  const [gathering, setGathering] = useState(false);
   const reading = session !== null && session.history === null;
 
   const floorDbfs = session?.recording.facts?.figures.noiseFloorDbfs;
@@ -34,9 +35,12 @@ export function SessionRoom() {
     setTrouble(null);
     getSession(id)
       .then(async (view) => {
-        // Nothing is read any more that would open it: what it waits for is decided in the list.
+        // What it waits for is decided in the list, and told when it is.
+        setGathering(view.gathering);
         if (view.gathering)
-          return setTrouble('This session waits for more recordings. In the list, “Make it of these” opens it with those that are here.');
+          return setTrouble(
+            'This session waits for more recordings. It opens when they are here; in the list, “Make it of these” opens it with those that are.',
+          );
         const draft = findDraft(id);
         const there = view.document && (await fetchHistory(id, view.document).catch(() => null));
         stepsSent(id, there);
@@ -67,11 +71,11 @@ export function SessionRoom() {
       ({ sessionId, job }) => {
         if (sessionId !== id || job.kind !== 'read') return;
         setProgress(job.progress);
-        if (job.state === 'done' || job.state === 'failed') (reading ? load : known)();
+        if (job.state === 'done' || job.state === 'failed') (reading || gathering ? load : known)();
       },
-      reading ? load : known,
+      reading || gathering ? load : known,
     );
-  }, [reading, id, load, dispatch]);
+  }, [reading, gathering, id, load, dispatch]);
 
   // One of several that cannot be read does not hold up the others.
   const failed = session?.recordings.every(({ job }) => job.state === 'failed') ? session.recording.job.problem?.message : undefined;
