@@ -1,4 +1,14 @@
-import { mixChannels, mixedTracks, raised, reelChannels, type BalanceLine, type SessionDocument, type Track } from '@euphonos/engine';
+import { gainToDb } from '@euphonos/dsp';
+import {
+  mixChannels,
+  mixedTracks,
+  panGains,
+  raised,
+  reelChannels,
+  type BalanceLine,
+  type SessionDocument,
+  type Track,
+} from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import type { MixLoudness, TrackLevels } from '../../passage/balance-levels.js';
@@ -18,8 +28,14 @@ export interface BalanceTrack {
 }
 
 function linesOf(track: Track, levels: TrackLevels, ofTwo: boolean): Pick<BalanceTrack, 'line' | 'clips'> {
-  const byDb = ofTwo && reelChannels(track.reel) === 1 ? ON_BOTH_DB : 0;
-  const at = (one: TrackLevels['track']) => ({ before: raised(one.before, byDb), after: raised(one.after, byDb + track.gainDb) });
+  const onBothDb = ofTwo && reelChannels(track.reel) === 1 ? ON_BOTH_DB : 0;
+  // A pan keeps the loudness, and lifts the peaks of the side that it goes to.
+  const sideDb = ofTwo ? gainToDb(Math.max(...panGains(track.pan))) : 0;
+  const { gainDb } = track;
+  const at = (one: TrackLevels['track']) => ({
+    before: raised(one.before, 0, onBothDb),
+    after: raised(one.after, gainDb + sideDb, gainDb + onBothDb),
+  });
   return {
     line: { trackId: track.id, clipId: null, gainDb: track.gainDb, ...at(levels.track) },
     clips:
