@@ -32,15 +32,19 @@ export class BalanceLevels {
     return new SoundMeasure(this.kernels, sampleRateHz, channels);
   }
 
-  /** A track as it comes out of its chain with its clips' levels, and as it was recorded; its own level among the others is left out. */
-  async track(track: RestTrack): Promise<TrackLevels> {
+  /**
+   * A track as it comes out of its chain with its clips' levels, where it stands in the mix (`place`: a factor for each of its channels),
+   * and as it was recorded, on all of them; its own level among the others is left out.
+   */
+  async track(track: RestTrack, place: readonly number[]): Promise<TrackLevels> {
     const { source, sound } = track;
-    const { sampleRateHz, channelCount } = source;
+    const { sampleRateHz } = source;
+    const asRecorded = place.map(() => 1);
     this.#rest.set([track]);
     const reader = new ArrangedReader(source, sound, undefined, this.kernels);
     const made = (): readonly [SoundMeasure, SoundMeasure] => [
-      this.#measure(sampleRateHz, channelCount),
-      this.#measure(sampleRateHz, channelCount),
+      this.#measure(sampleRateHz, place.length),
+      this.#measure(sampleRateHz, place.length),
     ];
     const whole = made();
     const clips: Record<string, MeasuredLevel> = {};
@@ -50,7 +54,7 @@ export class BalanceLevels {
     for (let index = Math.floor(sound.clips[0]!.startFrame / CHUNK_FRAMES); index * CHUNK_FRAMES < length; index++) {
       const start = index * CHUNK_FRAMES;
       const end = Math.min(length, start + CHUNK_FRAMES);
-      const both = [await reader.chunk(index), await this.#rest.chunk(track.id, index)] as const;
+      const both = [placed(await reader.chunk(index), asRecorded), placed(await this.#rest.chunk(track.id, index), place)] as const;
       const feed = (into: readonly SoundMeasure[], from: number, to: number): void =>
         into.forEach((measure, i) => take(measure, both[i]!, from - start, to - start));
       feed(whole, Math.max(start, sound.clips[0]!.startFrame), end);
@@ -102,6 +106,13 @@ const measured = ([before, after]: readonly [SoundMeasure, SoundMeasure]): Measu
   before: levelOf(before.finish()),
   after: levelOf(after.finish()),
 });
+
+/** Channels of a track where they stand in a mix. */
+const placed = (channels: readonly Float32Array[], place: readonly number[]): Float32Array[] =>
+  place.map((gain, c) => {
+    const samples = channels[c] ?? channels[0]!;
+    return gain === 1 ? samples : samples.map((x) => x * gain);
+  });
 
 /** Feeds frames [from, to) in pieces that a measure takes. */
 function take(measure: SoundMeasure, channels: readonly Float32Array[], from: number, to: number): void {

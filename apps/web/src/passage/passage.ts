@@ -152,11 +152,11 @@ export class Passage {
     return this.#wholeMemory.remote.wholeMemories(request, from);
   }
 
-  /** How loud a track and its clips are. */
-  async trackLevels(track: RestTrack): Promise<TrackLevels> {
+  /** How loud a track and its clips are, where it stands in the mix. */
+  async trackLevels(track: RestTrack, place: readonly number[]): Promise<TrackLevels> {
     this.#levels ??= this.#help((remote, kernels) => remote.openBalance(kernels));
     await this.#levels.ready;
-    return this.#levels.remote.trackLevels(track);
+    return this.#levels.remote.trackLevels(track, place);
   }
 
   /** How loud all of them together are, over time. */

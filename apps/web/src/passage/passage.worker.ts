@@ -109,9 +109,9 @@ const api = {
   openBalance(kernels: KernelModule): void {
     balance = new BalanceLevels(kernels);
   },
-  async trackLevels(track: RestTrack) {
+  async trackLevels(track: RestTrack, place: readonly number[]) {
     await readyFor(track.chain);
-    return balance!.track(track);
+    return balance!.track(track, place);
   },
   async mixLoudness(mix: WholeMix, profile: NoiseProfile | undefined) {
     await readyFor(...mix.tracks.map(({ track }) => track.chain));

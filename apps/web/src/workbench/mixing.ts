@@ -101,13 +101,13 @@ export class Mixing {
     return this.passage.wholeEffects(await this.#mixOf(document), span, this.wholeProfile);
   }
 
-  /** How loud a track and its clips are, before its own level; measured once for each state of it. */
-  trackLevels(track: Track): Promise<TrackLevels> {
+  /** How loud a track and its clips are where it stands in a mix of so many channels, before its own level; measured once for each state of it. */
+  trackLevels(track: Track, channels: number): Promise<TrackLevels> {
     const rest = this.#restOf(track);
-    const { key } = this.#known.get(track.id)!;
+    const key = `${this.#known.get(track.id)!.key}/${channels}/${track.pan}`;
     const known = this.#levels.get(track.id);
     if (known?.key === key) return known.levels;
-    const levels = rest.then((one) => this.passage.trackLevels(one));
+    const levels = rest.then((one) => this.passage.trackLevels(one, channels === 2 ? panGains(track.pan) : [1]));
     this.#levels.set(track.id, { key, levels });
     levels.catch(() => this.#levels.delete(track.id));
     return levels;
