@@ -1,5 +1,5 @@
 import { parseChain } from '@euphonos/dsp';
-import { applyEdit, createDocument, type Edit } from '@euphonos/engine';
+import { applyEdit, createDocument, panGains, type Edit } from '@euphonos/engine';
 import { joined, kernels, noise, RATE_HZ, silence, sine } from '../../../../packages/dsp/src/testing/signals.js';
 import { soundOf } from '../audio/arranged.js';
 import { oneRecording } from '../audio/testing/one-recording.js';
@@ -39,7 +39,7 @@ test('a track and each of its clips, as recorded and as treated, with the gains 
     { type: 'set-levels', title: '', levels: [{ ...of, clipId: 'c3', gainDb: 10 }] },
   );
   const ids = cut.clips.map(({ id }) => id);
-  const { track, clips } = await new BalanceLevels(kernels).track(rest(0, cut));
+  const { track, clips } = await new BalanceLevels(kernels).track(rest(0, cut), [1]);
   expect(clips[ids[0]!]!.before.lufs).toBeCloseTo(-26, 1);
   expect(clips[ids[1]!]!.before.lufs).toBeNull();
   const [gained] = cut.clips.filter(({ gainDb }) => gainDb === 10);
@@ -48,13 +48,14 @@ test('a track and each of its clips, as recorded and as treated, with the gains 
   expect(track.before.lufs).not.toBeNull();
   const lowered = await new BalanceLevels(kernels).track(
     rest(0, cut, [{ kind: 'tone', bands: [{ shape: 'bell', frequencyHz: 1000, gainDb: -6, q: 0.7 }] }]),
+    [1],
   );
   expect(lowered.clips[ids[0]!]!.after.lufs! - clips[ids[0]!]!.after.lufs!).toBeCloseTo(-6, 1);
   expect(lowered.clips[ids[0]!]!.before).toEqual(clips[ids[0]!]!.before);
 });
 
 test('a clip is measured across the pieces in which sound is read', async () => {
-  const { clips, track } = await new BalanceLevels(kernels).track(rest(0));
+  const { clips, track } = await new BalanceLevels(kernels).track(rest(0), [1]);
   expect(Object.keys(clips)).toEqual(['c1']);
   expect(clips['c1']!.before.lufs).toBeCloseTo(track.before.lufs!, 6);
 });
@@ -77,3 +78,16 @@ test('the mix over time: as recorded, and at its levels through the chain on the
   expect(result[0]! - before[0]!).toBeCloseTo(6, 0);
   expect(level.truePeakDbtp!).toBeLessThan(-11.9);
 }, 20_000);
+
+test('where it stands counts: on both channels a voice is 3 LU louder, its peaks are as they were', async () => {
+  const levels = new BalanceLevels(kernels);
+  const { track: one } = await levels.track(rest(0), [1]);
+  const { track: both } = await levels.track(rest(0), [1, 1]);
+  expect(both.after.lufs! - one.after.lufs!).toBeCloseTo(3.01, 2);
+  expect(both.after.truePeakDbtp).toBeCloseTo(one.after.truePeakDbtp!, 6);
+  // Panned the loudness stays (panGains keeps the power), the louder side's peaks rise.
+  const { track: aside } = await levels.track(rest(0), panGains(0.6));
+  expect(aside.after.lufs).toBeCloseTo(both.after.lufs!, 2);
+  expect(aside.after.truePeakDbtp!).toBeGreaterThan(both.after.truePeakDbtp! + 1.5);
+  expect(aside.before).toEqual(both.before);
+});

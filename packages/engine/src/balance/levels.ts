@@ -35,12 +35,12 @@ export const levelOf = ({ integratedLufs, loudnessRangeLu, truePeakDbtp, sampleP
   floorDbfs: noiseFloorDbfs,
 });
 
-/** The same, so many decibels louder; `loudnessDb` where its loudness changes by something else than its peaks and its floor. */
-export function raised(level: Level, db: number, loudnessDb = db): Level {
-  const add = (value: number | null, by = db): number | null => (value === null ? null : value + by);
+/** The same, so many decibels louder. */
+export function raised(level: Level, db: number): Level {
+  const add = (value: number | null): number | null => (value === null ? null : value + db);
   return {
     ...level,
-    lufs: add(level.lufs, loudnessDb),
+    lufs: add(level.lufs),
     truePeakDbtp: add(level.truePeakDbtp),
     samplePeakDbfs: add(level.samplePeakDbfs),
     floorDbfs: add(level.floorDbfs),

@@ -71,10 +71,6 @@ test('levels of tracks and clips are one step, held in their ranges, undone toge
   expect(codeOf(() => applyEdit(before, unknown))).toBe('track-unknown');
 });
 
-test('where both channels make it louder, its peaks stay', () => {
-  expect(raised(level(-20, -4), 1, 4)).toMatchObject({ lufs: -16, truePeakDbtp: -3, floorDbfs: -59 });
-});
-
 test('spread', () => {
   expect(spreadLu([-20, null, -12.5, -16])).toBe(7.5);
   expect(spreadLu([-20, null])).toBeNull();

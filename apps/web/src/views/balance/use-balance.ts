@@ -1,23 +1,10 @@
-import { gainToDb } from '@euphonos/dsp';
-import {
-  mixChannels,
-  mixedTracks,
-  panGains,
-  raised,
-  reelChannels,
-  type BalanceLine,
-  type SessionDocument,
-  type Track,
-} from '@euphonos/engine';
+import { mixChannels, mixedTracks, raised, type BalanceLine, type SessionDocument, type Track } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import type { MixLoudness, TrackLevels } from '../../passage/balance-levels.js';
 
 /** Measured this long after the last change. */
 const SETTLE_MS = 350;
-/** A voice on one channel sounds on both of a mix of two: the sum of its powers is twice that (BS.1770-5). */
-const ON_BOTH_DB = 10 * Math.log10(2);
-
 /** A track with its line, and a line for each of its clips where it has several; null while they are measured. */
 export interface BalanceTrack {
   readonly track: Track;
@@ -27,15 +14,8 @@ export interface BalanceTrack {
   readonly stale: boolean;
 }
 
-function linesOf(track: Track, levels: TrackLevels, ofTwo: boolean): Pick<BalanceTrack, 'line' | 'clips'> {
-  const onBothDb = ofTwo && reelChannels(track.reel) === 1 ? ON_BOTH_DB : 0;
-  // A pan keeps the loudness, and lifts the peaks of the side that it goes to.
-  const sideDb = ofTwo ? gainToDb(Math.max(...panGains(track.pan))) : 0;
-  const { gainDb } = track;
-  const at = (one: TrackLevels['track']) => ({
-    before: raised(one.before, 0, onBothDb),
-    after: raised(one.after, gainDb + sideDb, gainDb + onBothDb),
-  });
+function linesOf(track: Track, levels: TrackLevels): Pick<BalanceTrack, 'line' | 'clips'> {
+  const at = ({ before, after }: TrackLevels['track']) => ({ before, after: raised(after, track.gainDb) });
   return {
     line: { trackId: track.id, clipId: null, gainDb: track.gainDb, ...at(levels.track) },
     clips:
@@ -48,11 +28,12 @@ function linesOf(track: Track, levels: TrackLevels, ofTwo: boolean): Pick<Balanc
   };
 }
 
-/** How loud everybody is, measured one after the other whenever something of a track changes. Levels and pans cost nothing. */
+/** How loud everybody is, measured one after the other whenever something of a track changes. Levels cost nothing. */
 export function useBalance(document: SessionDocument): { readonly tracks: readonly BalanceTrack[]; readonly trouble: string | null } {
   const { mixing } = useWorkbench();
   const [known, setKnown] = useState<ReadonlyMap<string, { readonly of: Track; readonly levels: TrackLevels }>>(new Map());
   const [trouble, setTrouble] = useState<string | null>(null);
+  const channels = mixChannels(mixedTracks(document));
   useEffect(() => {
     let wanted = true;
     const timer = setTimeout(() => {
@@ -60,7 +41,7 @@ export function useBalance(document: SessionDocument): { readonly tracks: readon
         for (const track of document.tracks) {
           if (!wanted) return;
           try {
-            const levels = await mixing.trackLevels(track);
+            const levels = await mixing.trackLevels(track, channels);
             if (wanted)
               setKnown((before) =>
                 before.get(track.id)?.levels === levels ? before : new Map(before).set(track.id, { of: track, levels }),
@@ -76,14 +57,14 @@ export function useBalance(document: SessionDocument): { readonly tracks: readon
       wanted = false;
       clearTimeout(timer);
     };
-  }, [mixing, document.tracks]);
-  const ofTwo = mixChannels(mixedTracks(document)) === 2;
+  }, [mixing, document.tracks, channels]);
   const tracks = document.tracks.map((track): BalanceTrack => {
     const found = known.get(track.id);
     if (!found) return { track, line: null, clips: [], stale: true };
     const { of } = found;
-    const stale = of.clips !== track.clips || of.chain !== track.chain || of.noise !== track.noise || of.reel !== track.reel;
-    return { track, ...linesOf(track, found.levels, ofTwo), stale };
+    const stale =
+      of.clips !== track.clips || of.chain !== track.chain || of.noise !== track.noise || of.reel !== track.reel || of.pan !== track.pan;
+    return { track, ...linesOf(track, found.levels), stale };
   });
   return { tracks, trouble };
 }
