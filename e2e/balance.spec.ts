@@ -26,6 +26,7 @@ async function openBalance(page: Page): Promise<Desk> {
   await expect(page.getByRole('table', { name: 'Levels' }).getByRole('row')).toHaveCount(6);
   await expect(page.locator('[data-loudness=ready]')).toBeVisible({ timeout: 120_000 });
   await expect(page.locator('[data-spread]')).toBeVisible({ timeout: 120_000 });
+  await expect(page.locator('[data-level=Bed]')).not.toContainText('–', { timeout: 60_000 });
   return new Desk(page, SECONDS);
 }
 const figuresOf = (page: Page, name: string): Promise<string[]> =>

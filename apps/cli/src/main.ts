@@ -6,6 +6,7 @@ import { setFlagsFromString } from 'node:v8';
 import { DspError } from '@euphonos/dsp';
 import { EngineError } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
+import { balanceFiles } from './balance.js';
 import { cleanFile } from './clean.js';
 import { lineUpFiles } from './line-up.js';
 import { measureFile } from './measure.js';
@@ -28,6 +29,9 @@ const HELP = `Usage: npm run -s cli -- COMMAND …
                                    takes a noise profile, as it comes to the noise reduction of the chain
   line-up FIRST SECOND             when SECOND begins on the time of FIRST, by what both hear; drift, polarity, certainty;
                                    JSON on stdout, null where they share too little
+  balance SPEECH … OUT [--bed MUSIC] [--loudness LUFS] [--under LU] [--ceiling DBTP]
+                                   a mix of aligned files: every speech at that loudness (-16), a bed so far under it (15), nothing
+                                   over the ceiling (-1); what was done as JSON on stdout
   treatments                       the treatments and their parameters; JSON on stdout`;
 
 // Decoded sound passes through in large buffers that live for a moment. A young generation that may grow collects
@@ -117,6 +121,28 @@ async function profile(args: string[]): Promise<void> {
   );
 }
 
+async function balance(args: string[]): Promise<void> {
+  const text = { type: 'string' } as const;
+  const { values, positionals } = parseArgs({
+    args: joinNegativeNumbers(args),
+    allowPositionals: true,
+    options: { bed: text, loudness: text, under: text, ceiling: text },
+  });
+  const outPath = positionals.pop();
+  if (!outPath || positionals.length === 0) throw new UsageError('balance takes files of speech and OUT, the last one.');
+  const inputs = [...positionals, ...(values.bed === undefined ? [] : [values.bed])].map(path);
+  if (inputs.includes(path(outPath))) throw new UsageError('OUT is one of the files that go in; a recording is never overwritten.');
+  await requireFolder(path(outPath));
+  print(
+    await balanceFiles(positionals.map(path), path(outPath), {
+      bedPath: values.bed === undefined ? undefined : path(values.bed),
+      integratedLufs: parseNumber('loudness', values.loudness, -40, -8) ?? -16,
+      underLu: parseNumber('under', values.under, 0, 40) ?? 15,
+      ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0) ?? -1,
+    }),
+  );
+}
+
 async function main([command, ...args]: string[]): Promise<void> {
   switch (command) {
     case 'measure': {
@@ -138,6 +164,8 @@ async function main([command, ...args]: string[]): Promise<void> {
       if (!first || !second || more.length > 0) throw new UsageError('line-up takes two files: FIRST and SECOND.');
       return print(await lineUpFiles(path(first), path(second)));
     }
+    case 'balance':
+      return balance(args);
     case 'treatments':
       return print(treatmentsAsJson());
     case undefined:
@@ -145,7 +173,7 @@ async function main([command, ...args]: string[]): Promise<void> {
     case '--help':
       return void process.stdout.write(`${HELP}\n`);
     default:
-      throw new UsageError(`There is no command "${command}"; there are measure, survey, clean, profile, line-up and treatments.`);
+      throw new UsageError(`There is no command "${command}"; there are measure, survey, clean, profile, line-up, balance and treatments.`);
   }
 }
 

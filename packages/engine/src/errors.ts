@@ -21,7 +21,8 @@ export type EngineErrorCode =
   | 'length-other'
   | 'versions-many'
   | 'version-unknown'
-  | 'target-range';
+  | 'target-range'
+  | 'level-unknown';
 
 /** An error of the document or its edits that a caller can act on. */
 export class EngineError extends Error {

@@ -47,7 +47,7 @@ test('what cannot be measured is left and counted; what goes no further is told'
   const result = match([line('a', null), line('b', -50), line('c', -80, 0, -70, 'c1')], { kind: 'loudness', lufs: -16 });
   expect(result).toMatchObject({ unmeasured: 1, short: 2 });
   expect(result.levels).toEqual([
-    { trackId: 'b', gainDb: 12 },
+    { trackId: 'b', gainDb: 24 },
     { trackId: 'c', clipId: 'c1', gainDb: 24 },
   ]);
   expect(match([line('a', null)], { kind: 'loudest', ceilingDbtp: -1 })).toMatchObject({ levels: [], lufs: null });

@@ -108,7 +108,7 @@ export const LONGEST_MARK_NOTE = 2000;
 export const WHOLE = 'whole';
 
 /** Range of a track's level. */
-export const TRACK_GAIN_DB = { min: -60, max: 12 } as const;
+export const TRACK_GAIN_DB = { min: -60, max: 24 } as const;
 export const PAN = { min: -1, max: 1 } as const;
 
 /** The tracks that are heard and rendered together. */

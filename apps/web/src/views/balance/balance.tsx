@@ -66,6 +66,7 @@ export function Balance() {
         <MatchBar
           lines={wanted}
           chosen={chosen.size}
+          waiting={tracks.filter(({ line, stale }) => line === null || stale).length}
           targetLufs={integratedLufs ?? -16}
           ceilingDbtp={ceilingDbtp}
           underLu={underLu}

@@ -15,6 +15,8 @@ interface Props {
   /** What is matched: the chosen lines, or all tracks. */
   readonly lines: readonly (BalanceLine & { readonly bed: boolean })[];
   readonly chosen: number;
+  /** How many tracks are still measured. */
+  readonly waiting: number;
   readonly targetLufs: number;
   readonly ceilingDbtp: number;
   readonly underLu: number;
@@ -26,7 +28,7 @@ interface Props {
 type Wish = 'target' | 'reference' | 'loudest' | 'peak';
 
 /** Brings lines to one loudness, or their peaks to one level: one step that can be undone. */
-export function MatchBar({ lines, chosen, targetLufs, ceilingDbtp, underLu, onUnder, reference }: Props) {
+export function MatchBar({ lines, chosen, waiting, targetLufs, ceilingDbtp, underLu, onUnder, reference }: Props) {
   const dispatch = useAppDispatch();
   const [wish, setWish] = useState<Wish>('target');
   const [peakDbfs, setPeakDbfs] = useState<number>(PEAKS_DBFS[0]);
@@ -36,6 +38,9 @@ export function MatchBar({ lines, chosen, targetLufs, ceilingDbtp, underLu, onUn
     return { kind: 'loudness', lufs: wish === 'reference' && reference ? reference.lufs : targetLufs };
   };
   const take = (): void => {
+    // Matched would be what is measured; the others would be left where they are.
+    if (waiting > 0)
+      return void toast(`${waiting === 1 ? 'One track is' : `${waiting} tracks are`} still measured; a moment.`, { id: 'match' });
     const what = wished();
     // A bed is to stand so far under speech; its peaks are its own.
     const even = lines.map((line) => (line.bed && what.kind !== 'peak' ? { ...line, after: raised(line.after, underLu) } : line));

@@ -6,7 +6,7 @@ import { dbToGain } from '../../units.js';
 import type { TreatmentProcessor } from '../definition.js';
 import { voiceBand } from '../listens.js';
 import { downwardGainDb, upwardGainDb } from './curve.js';
-import type { parameters} from './settings.js';
+import type { parameters } from './settings.js';
 import { type CompressorValues } from './settings.js';
 
 /** What is quieter counts as this quiet. */
