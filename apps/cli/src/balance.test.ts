@@ -14,11 +14,12 @@ const first = files.path('first.wav');
 const second = files.path('second.wav');
 const music = files.path('music.wav');
 beforeAll(() => {
-  const talk = voice(6, 3).slice(0, 4 * 48_000);
+  const talk = voice(4);
+  const full = 0.9 / talk.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
   writeFloatWav(
     first,
     joined(
-      talk.map((x) => 0.2 * x),
+      talk.map((x) => 0.2 * full * x),
       silence(4),
     ),
   );
@@ -26,7 +27,7 @@ beforeAll(() => {
     second,
     joined(
       silence(4),
-      talk.map((x) => 0.9 * x),
+      talk.map((x) => full * x),
     ),
   );
   writeFloatWav(music, noise(-24, 8, 5));
