@@ -22,11 +22,10 @@ export const MOST_CLIPS = 400;
 
 /** How loud tracks, clips and the mix are, before and after all that is done to them. Runs in a worker. */
 export class BalanceLevels {
-  readonly #rest: RestSound;
-
-  constructor(private readonly kernels: KernelModule) {
-    this.#rest = new RestSound(kernels);
-  }
+  constructor(
+    private readonly kernels: KernelModule,
+    private readonly rest = new RestSound(kernels),
+  ) {}
 
   #measure(sampleRateHz: number, channels: number): SoundMeasure {
     return new SoundMeasure(this.kernels, sampleRateHz, channels);
@@ -40,7 +39,7 @@ export class BalanceLevels {
     const { source, sound } = track;
     const { sampleRateHz } = source;
     const asRecorded = place.map(() => 1);
-    this.#rest.set([track]);
+    this.rest.hold([track]);
     const reader = new ArrangedReader(source, sound, undefined, this.kernels);
     const made = (): readonly [SoundMeasure, SoundMeasure] => [
       this.#measure(sampleRateHz, place.length),
@@ -54,7 +53,7 @@ export class BalanceLevels {
     for (let index = Math.floor(sound.clips[0]!.startFrame / CHUNK_FRAMES); index * CHUNK_FRAMES < length; index++) {
       const start = index * CHUNK_FRAMES;
       const end = Math.min(length, start + CHUNK_FRAMES);
-      const both = [placed(await reader.chunk(index), asRecorded), placed(await this.#rest.chunk(track.id, index), place)] as const;
+      const both = [placed(await reader.chunk(index), asRecorded), placed(await this.rest.chunk(track.id, index), place)] as const;
       const feed = (into: readonly SoundMeasure[], from: number, to: number): void =>
         into.forEach((measure, i) => take(measure, both[i]!, from - start, to - start));
       feed(whole, Math.max(start, sound.clips[0]!.startFrame), end);
@@ -74,7 +73,7 @@ export class BalanceLevels {
   /** All of them together: as they were recorded, and at their levels through everything. */
   async mix(mix: WholeMix, noiseProfile?: NoiseProfile): Promise<MixLoudness> {
     const { tracks, channels, sampleRateHz, chain, lengthFrames } = mix;
-    this.#rest.set(tracks.map(({ track }) => track));
+    this.rest.hold(tracks.map(({ track }) => track));
     const readers = tracks.map(({ track }) => new ArrangedReader(track.source, track.sound, undefined, this.kernels));
     const [before, after] = [this.#measure(sampleRateHz, channels), this.#measure(sampleRateHz, channels)];
     const context = { kernels: this.kernels, sampleRateHz, channels, ...(noiseProfile && { noiseProfile }) };
@@ -84,7 +83,7 @@ export class BalanceLevels {
       const sums = [createBlock(channels, frames), createBlock(channels, frames)] as const;
       for (const [i, { track, gains }] of tracks.entries()) {
         const index = start / CHUNK_FRAMES;
-        const sounds = [await readers[i]!.chunk(index), await this.#rest.chunk(track.id, index)] as const;
+        const sounds = [await readers[i]!.chunk(index), await this.rest.chunk(track.id, index)] as const;
         sums.forEach((sum, which) => {
           for (let c = 0; c < channels; c++) {
             const from = sounds[which]![c] ?? sounds[which]![0]!;

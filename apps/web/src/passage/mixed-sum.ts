@@ -1,6 +1,6 @@
-import { createBlock, type ChainSpec, type KernelModule } from '@euphonos/dsp';
+import { createBlock, type ChainSpec } from '@euphonos/dsp';
 import { CHUNK_FRAMES } from '@euphonos/engine';
-import { RestSound, type RestTrack } from './rest-sound.js';
+import type { RestSound, RestTrack } from './rest-sound.js';
 
 /** A track of the mix: its sound, and how loud it is on the left and on the right. */
 export interface MixedTrack {
@@ -19,19 +19,15 @@ export interface WholeMix {
 
 /** The sum of all tracks, each through its chain, as the chain on the whole hears it. Runs in a worker. */
 export class MixedSum {
-  readonly #rest: RestSound;
-
-  constructor(kernels: KernelModule) {
-    this.#rest = new RestSound(kernels);
-  }
+  constructor(private readonly rest: RestSound) {}
 
   /** All tracks together, in [startFrame, endFrame) of the session. */
   async read({ tracks, channels }: WholeMix, startFrame: number, endFrame: number): Promise<Float32Array[]> {
-    this.#rest.set(tracks.map(({ track }) => track));
+    this.rest.hold(tracks.map(({ track }) => track));
     const sum = createBlock(channels, Math.max(0, endFrame - startFrame));
     for (let index = Math.floor(startFrame / CHUNK_FRAMES); index * CHUNK_FRAMES < endFrame; index++)
       for (const { track, gains } of tracks) {
-        const chunk = await this.#rest.chunk(track.id, index);
+        const chunk = await this.rest.chunk(track.id, index);
         const first = Math.max(startFrame, index * CHUNK_FRAMES);
         const last = Math.min(endFrame, (index + 1) * CHUNK_FRAMES);
         for (let c = 0; c < channels; c++) {

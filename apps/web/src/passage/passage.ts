@@ -37,12 +37,10 @@ export class Passage {
   #preparing: Helper | undefined;
   /** Mixes the other tracks; started when they are first heard. */
   #rest: Helper | undefined;
-  /** Learn what the chain remembers, and that on the whole; started when that is first asked for. */
+  /** Learns what the chain remembers; started when that is first asked for. */
   #memory: Helper | undefined;
-  #wholeMemory: Helper | undefined;
-  /** Measure tracks, and the mix: started when somebody looks at levels. */
-  #levels: Helper | undefined;
-  #loudness: Helper | undefined;
+  /** Measures and learns of the mix; started when somebody looks at the whole. */
+  #mix: Helper | undefined;
   readonly #ready: Promise<unknown>;
   /** Counts the states of the chain: pictures of an older one are out of date. */
   version = 0;
@@ -147,23 +145,23 @@ export class Passage {
 
   /** The same of the chain on the whole. */
   async wholeMemories(request: WholeRequest, from: MemoryPlace): Promise<MemoryNews> {
-    this.#wholeMemory ??= this.#help((remote, kernels) => remote.openWholeMemory(kernels));
-    await this.#wholeMemory.ready;
-    return this.#wholeMemory.remote.wholeMemories(request, from);
+    return (await this.#mixer()).wholeMemories(request, from);
   }
 
   /** How loud a track and its clips are, where it stands in the mix. */
   async trackLevels(track: RestTrack, place: readonly number[]): Promise<TrackLevels> {
-    this.#levels ??= this.#help((remote, kernels) => remote.openBalance(kernels));
-    await this.#levels.ready;
-    return this.#levels.remote.trackLevels(track, place);
+    return (await this.#mixer()).trackLevels(track, place);
   }
 
   /** How loud all of them together are, over time. */
   async mixLoudness(mix: WholeMix, profile: NoiseProfile | null): Promise<MixLoudness> {
-    this.#loudness ??= this.#help((remote, kernels) => remote.openBalance(kernels));
-    await this.#loudness.ready;
-    return this.#loudness.remote.mixLoudness(mix, profile ?? undefined);
+    return (await this.#mixer()).mixLoudness(mix, profile ?? undefined);
+  }
+
+  async #mixer(): Promise<Remote<PassageApi>> {
+    this.#mix ??= this.#help((remote, kernels) => remote.openMix(kernels));
+    await this.#mix.ready;
+    return this.#mix.remote;
   }
 
   #help(open: (remote: Remote<PassageApi>, kernels: KernelModule) => Promise<unknown>): Helper {
@@ -184,22 +182,16 @@ export class Passage {
 
   /** What the chain on the whole does to the sum of all tracks. */
   async wholeEffects(mix: WholeMix, span: Span, profile: NoiseProfile | null): Promise<Effects> {
-    const { ready, remote } = this.#restHelper();
-    await ready;
-    return remote.wholeEffects(mix, span, profile ?? undefined);
+    return (await this.#mixer()).wholeEffects(mix, span, profile ?? undefined);
   }
 
   /** The noise of all tracks together. */
   async wholeProfile(mix: WholeMix, spans: readonly Span[]): Promise<NoiseProfile> {
-    const { ready, remote } = this.#restHelper();
-    await ready;
-    return remote.wholeProfile(mix, spans);
+    return (await this.#mixer()).wholeProfile(mix, spans);
   }
 
   async judgeWhole(mix: WholeMix, span: Span): Promise<NoiseJudgement> {
-    const { ready, remote } = this.#restHelper();
-    await ready;
-    return remote.judgeWhole(mix, span);
+    return (await this.#mixer()).judgeWhole(mix, span);
   }
 
   /** A chunk of one of the other tracks. */
@@ -221,7 +213,6 @@ export class Passage {
 
   close(): void {
     for (const worker of this.#workers) worker.terminate();
-    for (const helper of [this.#preparing, this.#rest, this.#memory, this.#wholeMemory, this.#levels, this.#loudness])
-      helper?.worker.terminate();
+    for (const helper of [this.#preparing, this.#rest, this.#memory, this.#mix]) helper?.worker.terminate();
   }
 }

@@ -14,6 +14,9 @@ import type { TrackSound } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
 import { PassageComputer, type TreatedSpan } from './passage-computer.js';
 
+/** Some twenty minutes of one channel. */
+const MOST_KEPT_BYTES = 240e6;
+
 let computer: PassageComputer | undefined;
 let figures: FiguresComputer | undefined;
 let prepared: PreparedSound | undefined;
@@ -55,7 +58,6 @@ const api = {
   /** The worker of the other tracks; it needs nothing else. */
   openRest(kernels: KernelModule): void {
     rest = new RestSound(kernels);
-    whole = new WholeEffects(kernels);
   },
   async setRest(tracks: readonly RestTrack[]): Promise<void> {
     await readyFor(...tracks.map(({ chain }) => chain));
@@ -97,17 +99,16 @@ const api = {
     await readyFor(request.whole);
     return memory!.next(request, from);
   },
-  /** The worker of what the chain on the whole remembers; it needs nothing else. */
-  openWholeMemory(kernels: KernelModule): void {
-    wholeMemory = new WholeMemory(kernels);
+  /** The worker of all that is measured and learnt of the mix; it needs nothing else. What tracks sound like is made once for all of that. */
+  openMix(kernels: KernelModule): void {
+    const made = new RestSound(kernels, MOST_KEPT_BYTES);
+    whole = new WholeEffects(kernels, made);
+    wholeMemory = new WholeMemory(kernels, made);
+    balance = new BalanceLevels(kernels, made);
   },
   async wholeMemories(request: WholeRequest, from: MemoryPlace) {
     await readyFor(...request.mix.tracks.map(({ track }) => track.chain));
     return wholeMemory!.next(request, from);
-  },
-  /** The worker of levels; it needs nothing else. */
-  openBalance(kernels: KernelModule): void {
-    balance = new BalanceLevels(kernels);
   },
   async trackLevels(track: RestTrack, place: readonly number[]) {
     await readyFor(track.chain);

@@ -29,13 +29,30 @@ interface Part {
 /** The other tracks, each through its chain and its clips' levels, in chunks for the monitor. Runs in a worker. */
 export class RestSound {
   readonly #parts = new Map<string, Part>();
+  /** Chunks that were made, by track and index, as long as there is room. */
+  readonly #kept = new Map<string, Map<number, Promise<Float32Array[]>>>();
+  #keptBytes = 0;
 
-  constructor(private readonly kernels: KernelModule) {}
+  constructor(
+    private readonly kernels: KernelModule,
+    /** So much of what was made is kept for whoever asks again; nobody may write into it. */
+    private readonly mostBytes = 0,
+  ) {}
 
   set(tracks: readonly RestTrack[]): void {
     const wanted = new Set(tracks.map(({ id }) => id));
     for (const id of this.#parts.keys()) if (!wanted.has(id)) this.#parts.delete(id);
-    for (const track of tracks) if (this.#parts.get(track.id)?.key !== track.key) this.#parts.set(track.id, this.#partOf(track));
+    this.hold(tracks);
+  }
+
+  /** Besides what is there already. */
+  hold(tracks: readonly RestTrack[]): void {
+    for (const track of tracks) {
+      if (this.#parts.get(track.id)?.key === track.key) continue;
+      this.#parts.set(track.id, this.#partOf(track));
+      for (const _ of this.#kept.get(track.id) ?? []) this.#keptBytes -= CHUNK_FRAMES * 4 * track.source.channelCount;
+      this.#kept.delete(track.id);
+    }
   }
 
   #partOf(track: RestTrack): Part {
@@ -63,7 +80,20 @@ export class RestSound {
   }
 
   /** Chunk `index` of a track, with its own channels. */
-  async chunk(id: string, index: number): Promise<Float32Array[]> {
+  chunk(id: string, index: number): Promise<Float32Array[]> {
+    const known = this.#kept.get(id)?.get(index);
+    if (known) return known;
+    const made = this.#make(id, index);
+    const bytes = CHUNK_FRAMES * 4 * (this.#parts.get(id)?.track.source.channelCount ?? 1);
+    if (this.#keptBytes + bytes > this.mostBytes) return made;
+    this.#keptBytes += bytes;
+    const of = this.#kept.get(id) ?? new Map<number, Promise<Float32Array[]>>();
+    this.#kept.set(id, of.set(index, made));
+    made.catch(() => of.delete(index));
+    return made;
+  }
+
+  async #make(id: string, index: number): Promise<Float32Array[]> {
     const part = this.#parts.get(id);
     if (!part) throw new Error(`No track "${id}" is heard beside the one at work.`);
     part.profile ??= this.#profileOf(part.track);

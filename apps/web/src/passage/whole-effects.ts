@@ -2,6 +2,7 @@ import { judgeNoisePassage, withoutDeep, type KernelModule, type NoiseJudgement,
 import { measureEffects, profilePassages, type Span } from '@euphonos/engine';
 import { MOST_MEASURED_SECONDS, type Effects } from './figures-computer.js';
 import { MixedSum, type WholeMix } from './mixed-sum.js';
+import { RestSound } from './rest-sound.js';
 
 /** The chain on the whole hears so much before what is measured. */
 const LEAD_SECONDS = 0.5;
@@ -10,8 +11,11 @@ const LEAD_SECONDS = 0.5;
 export class WholeEffects {
   readonly #sum: MixedSum;
 
-  constructor(private readonly kernels: KernelModule) {
-    this.#sum = new MixedSum(kernels);
+  constructor(
+    private readonly kernels: KernelModule,
+    rest = new RestSound(kernels),
+  ) {
+    this.#sum = new MixedSum(rest);
   }
 
   /** What each treatment does, in a span of the session up to its first minute. */

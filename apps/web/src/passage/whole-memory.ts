@@ -2,6 +2,7 @@ import { memoryKey, withoutDeep, type KernelModule, type NoiseProfile } from '@e
 import { CHUNK_FRAMES, MemoryPass } from '@euphonos/engine';
 import { heldFrom, SLICE_MS, type MemoryNews, type MemoryPlace } from './chain-memory.js';
 import { MixedSum, type WholeMix } from './mixed-sum.js';
+import { RestSound } from './rest-sound.js';
 
 /** What the chain on the whole is to remember: `key` names all that sounds in the mix, the chain and the profile. */
 export interface WholeRequest {
@@ -16,8 +17,11 @@ export class WholeMemory {
   #running: { readonly request: WholeRequest; readonly pass: MemoryPass } | null = null;
   #last: Promise<unknown> = Promise.resolve();
 
-  constructor(private readonly kernels: KernelModule) {
-    this.#sum = new MixedSum(kernels);
+  constructor(
+    private readonly kernels: KernelModule,
+    rest = new RestSound(kernels),
+  ) {
+    this.#sum = new MixedSum(rest);
   }
 
   /** Works for a moment on what is asked for; tells what is known from a place on. One question after the other. */

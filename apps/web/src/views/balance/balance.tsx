@@ -74,10 +74,10 @@ export function Balance() {
           reference={own === null ? null : { name: active.name, lufs: own }}
         />
         <div className="flex items-baseline gap-3 pt-1 pb-1">
-          <h2 className="m-0 text-[17px]">Loudness over time</h2>
-          <span className="text-[12px] text-soft">short-term, of the mix: graphite as recorded, teal through everything</span>
+          <h2 className="m-0 shrink-0 text-[17px]">Loudness over time</h2>
+          <span className="truncate text-[12px] text-soft">short-term, of the mix: graphite as recorded, teal through everything</span>
           {loudness && (
-            <span className="ml-auto text-[13px]" data-mix>
+            <span className="ml-auto shrink-0 text-[13px]" data-mix>
               {stale ? 'measuring … ' : ''}
               <b className="text-result">{loudness.level.lufs === null ? '–' : `${formatNumber(loudness.level.lufs, 1)} LUFS`}</b>
               <span className="text-soft">
