@@ -1,5 +1,8 @@
 import { useSyncExternalStore } from 'react';
 import { formatDb, formatNumber, setMinus } from '../../../../components/figures.js';
+import { WHOLE } from '@euphonos/engine';
+import { useApp } from '../../../../store/store.js';
+import { useChainOwner } from '../chain-owner.js';
 import { useEffectOf, useWorkbench } from '../../../../workbench/workbench-context.js';
 import { Places } from './places.js';
 import type { PanelProps } from './panel.js';
@@ -10,10 +13,14 @@ const THRESHOLD_OVER_WORDS_DB = 6;
 const half = (db: number): number => Math.round(2 * db) / 2;
 
 /** How far levels are moved, how often, what of the punch it costs, and settings that suit what was measured. */
-export function DynamicsPanel({ settings, set }: PanelProps) {
+export function DynamicsPanel({ track, settings, set }: PanelProps) {
   const effect = useEffectOf(settings.id!);
   const workbench = useWorkbench();
-  const sourceLufs = useSyncExternalStore(workbench.subscribe, () => workbench.figures?.source.integratedLufs ?? null);
+  const ofTrack = useSyncExternalStore(workbench.subscribe, () => workbench.figures?.source.integratedLufs ?? null);
+  const targetLufs = useApp(({ session }) => session?.history?.present.target.integratedLufs ?? null);
+  // A track stays as loud as it is; the whole goes where the delivery wants it.
+  const onWhole = useChainOwner(track).trackId === WHOLE;
+  const wishedLufs = onWhole ? targetLufs : ofTrack;
   if (!effect?.dynamics || settings.bypassed)
     return (
       <p className="m-0 mb-1 text-[12px] text-soft">
@@ -42,13 +49,15 @@ export function DynamicsPanel({ settings, set }: PanelProps) {
                 why: 'So that words are as loud as before',
               },
         ]
-      : settings.kind === 'levelling' && sourceLufs !== null && half(sourceLufs) !== settings['targetLufs']
+      : settings.kind === 'levelling' && wishedLufs !== null && half(wishedLufs) !== settings['targetLufs']
         ? [
             {
               name: 'targetLufs',
-              value: half(sourceLufs),
+              value: half(wishedLufs),
               words: 'Speech at',
-              why: 'As loud as it is on the whole: nothing gets louder or softer but phrases among each other',
+              why: onWhole
+                ? 'Loudness of the delivery’s target'
+                : 'As loud as it is on the whole: only phrases among each other get louder or softer',
             },
           ]
         : [];
