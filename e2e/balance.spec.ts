@@ -37,6 +37,11 @@ test('four people and a bed are matched by a key, limited, and measured by an ou
   const desk = await openBalance(page);
   const [, before] = await figuresOf(page, 'The narrator');
   expect(Number(before)).toBeLessThan(-20);
+  // Without the bed, for the ear alone; the table stays.
+  await page.keyboard.press('b');
+  await expect(page.getByRole('button', { name: /without the bed/ })).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('b');
+  await expect(page.getByRole('button', { name: /bed off/ })).toHaveAttribute('aria-pressed', 'false');
   await page.keyboard.press('m');
   await expect(page.getByText(/^5 levels set: −16.0 LUFS/)).toBeVisible();
   await expect(page.locator('[data-spread]')).toContainText('0.0 LU');

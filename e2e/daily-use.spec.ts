@@ -228,6 +228,9 @@ test('no serious barrier in any view, by day and in the evening', async ({ page 
   await check();
   await page.getByRole('button', { name: 'Evening page' }).click();
   await check();
+  await page.getByRole('link', { name: /^Balance/ }).click();
+  await expect(page.locator('[data-loudness=ready]')).toBeVisible();
+  await check();
   await page.getByRole('link', { name: /Hand over/ }).click();
   await expect(page.getByRole('radio', { name: /Podcast, mono/ })).toBeVisible();
   await check();

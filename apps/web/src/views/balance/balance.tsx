@@ -29,6 +29,15 @@ export function Balance() {
   useKeys('mod_z', () => dispatch(undone()), { preventDefault: true });
   useKeys('mod_shift_z mod_y', () => dispatch(redone()), { preventDefault: true });
   useKeys('escape', () => setChosen(new Set()));
+  const solo = useApp(({ listening }) => listening.solo);
+  const people = document.tracks.flatMap(({ id, role }) => (role === 'speech' ? [id] : []));
+  const hasBed = people.length > 0 && people.length < document.tracks.length;
+  const withoutBed = hasBed && solo.length === people.length && people.every((id) => solo.includes(id));
+  // For the ear alone: what of the noise is heard where the bed does not hide it.
+  const bed = (): void => {
+    if (hasBed) dispatch(changed({ solo: withoutBed ? [] : people }));
+  };
+  useKeys('b', bed);
   const { integratedLufs, toleranceLu, ceilingDbtp } = document.target;
   const target = integratedLufs === null ? null : { lufs: integratedLufs, toleranceLu };
   const lines = tracks.flatMap(({ track, line, clips }) =>
@@ -50,10 +59,23 @@ export function Balance() {
     <main className="flex min-h-0 grow">
       <div className="flex min-w-0 grow flex-col overflow-y-auto px-5 pt-3 pb-2">
         <div className="flex items-baseline gap-3">
-          <h1 className="m-0 text-[17px]">Levels of speech</h1>
-          <span className="text-[12px] text-soft">dot: as recorded · teal: in the mix · width: range · ochre: where it is to stand</span>
+          <h1 className="m-0 shrink-0 text-[17px]">Levels of speech</h1>
+          <span className="truncate text-[12px] text-soft">
+            dot: as recorded · teal: in the mix · width: range · ochre: where it is to stand
+          </span>
+          {hasBed && (
+            <button
+              type="button"
+              aria-pressed={withoutBed}
+              title="For the ear alone; a render has all that is not muted"
+              className={`press ml-auto shrink-0 px-1.5! py-0! text-[12px] ${withoutBed ? 'border-focus! text-focus!' : ''}`}
+              onClick={bed}
+            >
+              {withoutBed ? 'without the bed' : 'bed off'} <span className="key">B</span>
+            </button>
+          )}
           {is !== null && (
-            <span className="ml-auto text-[13px]" data-spread>
+            <span className={`${hasBed ? '' : 'ml-auto'} shrink-0 text-[13px]`} data-spread>
               spread {was !== null && <>{formatNumber(was, 1)} → </>}
               <b className="text-result">{formatNumber(is, 1)} LU</b>
             </span>

@@ -29,7 +29,6 @@ export function LevelRow({ name, label, line, stale, chosen, onChoose, band, cei
   return (
     <tr
       data-level={label}
-      aria-selected={chosen}
       className={`border-t border-faint ${chosen ? 'bg-faint/60' : ''} ${stale ? 'opacity-60' : ''}`}
       onClick={onChoose}
     >
