@@ -6,6 +6,7 @@ import { Provider } from 'react-redux';
 import { changed } from '../../../../store/listening-slice.js';
 import { store } from '../../../../store/store.js';
 import { Places } from '../../../../workbench/places.js';
+import { DynamicsPanel } from './dynamics-panel.js';
 import { ClicksPanel } from './clicks-panel.js';
 import { NoisePanel } from './noise-panel.js';
 import { GatePanel } from './gate-panel.js';
@@ -44,6 +45,7 @@ jest.mock('../../../../workbench/workbench-context.js', () => ({
     sampleRateHz: 48_000,
     lengthFrames: 480_000,
     figuresOf: 'overall',
+    figures: { source: { integratedLufs: -23.3 } },
     subscribe: () => () => undefined,
     view: { show: jest.fn() },
     player: { seek: jest.fn() },
@@ -98,6 +100,25 @@ test('bands of tone are added with sense, changed by their rulers, and removed',
     expect.objectContaining({ frequencyHz: 400 }),
     { shape: 'low-shelf', frequencyHz: 150, gainDb: -3, q: 0.7 },
   ]);
+});
+
+test('levels that are moved: how many words, by how much, what it costs; what was measured is taken by a press', () => {
+  const dynamics = { mostDownDb: -6.5, mostUpDb: 0, typicalDb: -1.4, share: 0.68, crestBeforeDb: 19, crestAfterDb: 13.4 };
+  const effect = mockEffect as unknown as Record<string, unknown>;
+  effect['dynamics'] = dynamics;
+  effect['wordsDb'] = -1.7;
+  const set = show(DynamicsPanel, { kind: 'compressor' });
+  expect(document.querySelector('[data-dynamics]')!.textContent).toContain('68 % of the words, typically by −1.4 dB, at most −6.5 dB');
+  press(/^Threshold at −14.0/);
+  expect(set).toHaveBeenLastCalledWith('thresholdDb', -14);
+  press(/^Make-up 1.7/);
+  expect(set).toHaveBeenLastCalledWith('makeUpDb', 1.7);
+  const level = show(DynamicsPanel, { kind: 'levelling' });
+  press(/^Speech at −23.5/);
+  expect(level).toHaveBeenLastCalledWith('targetLufs', -23.5);
+  show(DynamicsPanel, { kind: 'limiter' });
+  expect(screen.getByText(/^1 place, 0.00 s in all/)).toBeDefined();
+  effect['wordsDb'] = 0;
 });
 
 test('the trade-off tells the present depth in words; the suggestion is taken by a press or by a key', () => {
