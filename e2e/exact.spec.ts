@@ -89,7 +89,7 @@ test('noise reduction on the whole: the noise of both tracks together is taken, 
   await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 30_000 });
   await desk.play();
   await startTap(page);
-  const [one, other] = [await hearFrom(page, 9.3), await hearFrom(page, 5.7)];
+  const [one, other] = [await hearFrom(page, 6.3), await hearFrom(page, 3.7)];
   await desk.stop();
   const file = await rendered(page, desk, 'sum of two, out.wav', 'Render the mix of 2 tracks');
   expect(offDb(one, file)).toBeLessThan(-90);

@@ -60,7 +60,7 @@ test('the kernel agrees with direct interpolation', () => {
   const samples = noise(-12, 0.05, 5);
   const kernel = new TruePeakKernel(kernels);
   kernel.process(samples, 0, samples.length);
-  const rows = [0.25, 0.5, 0.75].map(interpolatingTaps);
+  const rows = [0.25, 0.5, 0.75].map((fraction) => interpolatingTaps(fraction));
   for (let n = 100; n < samples.length - 30; n += 7) {
     let expected = Math.abs(samples[n]!);
     for (const taps of rows) {
