@@ -51,12 +51,15 @@ export function truePeakProcess(channel: i32, frames: i32, limit: f32, bound: f3
     );
     if (top * bound < limit || top == 0) {
       for (let n = g; n < groupEnd; n += 16) v128.store(peaks + n, f32x4.abs(v128.load(x + n + centre)));
-    } else interpolate(x, peaks, g, groupEnd, centre, row);
+    } else interpolate(x, peaks, g, groupEnd, centre, row, limit);
   }
   memory.copy(x, x + end, <usize>((tapCount - 1) << 2));
 }
 
-function interpolate(input: usize, peaks: usize, from: usize, to: usize, centre: usize, row: usize): void {
+/** What lies between the first phases is no higher than this times what is on them: they are 0.3 samples apart at most. */
+const BETWEEN: f32 = 1.2;
+
+function interpolate(input: usize, peaks: usize, from: usize, to: usize, centre: usize, row: usize, limit: f32): void {
   for (let n = from; n < to; n += 16) {
     let peak = f32x4.abs(v128.load(input + n + centre));
     for (let pass = 0; pass < passes; pass++) {
@@ -71,6 +74,8 @@ function interpolate(input: usize, peaks: usize, from: usize, to: usize, centre:
         c = f32x4.add(c, f32x4.mul(x, v128.load_splat<f32>(rows + 2 * row + t)));
       }
       peak = f32x4.max(peak, f32x4.max(f32x4.abs(a), f32x4.max(f32x4.abs(b), f32x4.abs(c))));
+      // Nothing here can reach the limit: the other phases need not be known.
+      if (!v128.any_true(f32x4.ge(f32x4.mul(peak, f32x4.splat(BETWEEN)), f32x4.splat(limit)))) break;
     }
     v128.store(peaks + n, peak);
   }

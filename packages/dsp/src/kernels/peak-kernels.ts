@@ -35,8 +35,8 @@ const FINE_BETA = 2;
 
 /** What a meter reads: 4 × oversampling. */
 const ROWS = [0.25, 0.5, 0.75].map((fraction) => interpolatingTaps(fraction));
-/** What a limiter goes by: 10 ×, so that a tone at 0.45 fs is under-read by less than 0.09 dB (4 ×: by 0.55). */
-const FINE_ROWS = Array.from({ length: 9 }, (_, i) => interpolatingTaps((i + 1) / 10, FINE_TAPS, FINE_BETA));
+/** What a limiter goes by, the first three first: 10 ×, so that a tone at 0.45 fs is under-read by less than 0.09 dB (4 ×: by 0.55). */
+const FINE_ROWS = [0.2, 0.5, 0.8, 0.1, 0.3, 0.4, 0.6, 0.7, 0.9].map((fraction) => interpolatingTaps(fraction, FINE_TAPS, FINE_BETA));
 /** How far interpolation can exceed the samples: the largest sum of magnitudes, and a little for 32-bit sums. */
 const BOUND = 1.001 * Math.max(...[...ROWS, ...FINE_ROWS].map((row) => row.reduce((sum, tap) => sum + Math.abs(tap), 0)));
 /** A limiter goes so much lower than it is told, for what lies between ten times as many samples. */
