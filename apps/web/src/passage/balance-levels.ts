@@ -39,7 +39,6 @@ export class BalanceLevels {
     const { source, sound } = track;
     const { sampleRateHz } = source;
     const asRecorded = place.map(() => 1);
-    this.rest.hold([track]);
     const reader = new ArrangedReader(source, sound, undefined, this.kernels);
     const made = (): readonly [SoundMeasure, SoundMeasure] => [
       this.#measure(sampleRateHz, place.length),
@@ -51,6 +50,7 @@ export class BalanceLevels {
     let ofClip: readonly [SoundMeasure, SoundMeasure] | null = null;
     const length = endOf(sound.clips);
     for (let index = Math.floor(sound.clips[0]!.startFrame / CHUNK_FRAMES); index * CHUNK_FRAMES < length; index++) {
+      this.rest.hold([track]);
       const start = index * CHUNK_FRAMES;
       const end = Math.min(length, start + CHUNK_FRAMES);
       const both = [placed(await reader.chunk(index), asRecorded), placed(await this.rest.chunk(track.id, index), place)] as const;
@@ -73,12 +73,12 @@ export class BalanceLevels {
   /** All of them together: as they were recorded, and at their levels through everything. */
   async mix(mix: WholeMix, noiseProfile?: NoiseProfile): Promise<MixLoudness> {
     const { tracks, channels, sampleRateHz, chain, lengthFrames } = mix;
-    this.rest.hold(tracks.map(({ track }) => track));
     const readers = tracks.map(({ track }) => new ArrangedReader(track.source, track.sound, undefined, this.kernels));
     const [before, after] = [this.#measure(sampleRateHz, channels), this.#measure(sampleRateHz, channels)];
     const context = { kernels: this.kernels, sampleRateHz, channels, ...(noiseProfile && { noiseProfile }) };
     const run = chainRun(context, withoutDeep(chain), (result, _, frames) => take(after, result, 0, frames));
     for (let start = 0; start < lengthFrames; start += CHUNK_FRAMES) {
+      this.rest.hold(tracks.map(({ track }) => track));
       const frames = Math.min(CHUNK_FRAMES, lengthFrames - start);
       const sums = [createBlock(channels, frames), createBlock(channels, frames)] as const;
       for (const [i, { track, gains }] of tracks.entries()) {

@@ -26,11 +26,14 @@ interface Part {
   readonly track: RestTrack;
 }
 
+/** More tracks, or earlier states of them, are not held at once: twice as many as a session has. */
+const MOST_PARTS = 64;
+
 /** The other tracks, each through its chain and its clips' levels, in chunks for the monitor. Runs in a worker. */
 export class RestSound {
   readonly #parts = new Map<string, Part>();
   /** Chunks that were made, by track and index, as long as there is room. */
-  readonly #kept = new Map<string, Map<number, Promise<Float32Array[]>>>();
+  readonly #kept = new Map<string, { readonly chunks: Map<number, Promise<Float32Array[]>>; readonly bytes: number[] }>();
   #keptBytes = 0;
 
   constructor(
@@ -45,14 +48,24 @@ export class RestSound {
     this.hold(tracks);
   }
 
-  /** Besides what is there already. */
+  /** Besides what is there already; of too many, those that nobody asked for longest go. */
   hold(tracks: readonly RestTrack[]): void {
     for (const track of tracks) {
-      if (this.#parts.get(track.id)?.key === track.key) continue;
-      this.#parts.set(track.id, this.#partOf(track));
-      for (const _ of this.#kept.get(track.id) ?? []) this.#keptBytes -= CHUNK_FRAMES * 4 * track.source.channelCount;
-      this.#kept.delete(track.id);
+      const known = this.#parts.get(track.id);
+      this.#parts.delete(track.id);
+      this.#parts.set(track.id, known?.key === track.key ? known : this.#partOf(track));
+      if (known && known.key !== track.key) this.#letGo(track.id);
     }
+    for (const id of this.#parts.keys()) {
+      if (this.#parts.size <= MOST_PARTS) break;
+      this.#parts.delete(id);
+      this.#letGo(id);
+    }
+  }
+
+  #letGo(id: string): void {
+    for (const bytes of this.#kept.get(id)?.bytes ?? []) this.#keptBytes -= bytes;
+    this.#kept.delete(id);
   }
 
   #partOf(track: RestTrack): Part {
@@ -81,15 +94,22 @@ export class RestSound {
 
   /** Chunk `index` of a track, with its own channels. */
   chunk(id: string, index: number): Promise<Float32Array[]> {
-    const known = this.#kept.get(id)?.get(index);
+    const known = this.#kept.get(id)?.chunks.get(index);
     if (known) return known;
     const made = this.#make(id, index);
     const bytes = CHUNK_FRAMES * 4 * (this.#parts.get(id)?.track.source.channelCount ?? 1);
+    // What was asked for longest ago makes room.
+    for (const other of this.#parts.keys()) {
+      if (this.#keptBytes + bytes <= this.mostBytes) break;
+      if (other !== id) this.#letGo(other);
+    }
     if (this.#keptBytes + bytes > this.mostBytes) return made;
     this.#keptBytes += bytes;
-    const of = this.#kept.get(id) ?? new Map<number, Promise<Float32Array[]>>();
-    this.#kept.set(id, of.set(index, made));
-    made.catch(() => of.delete(index));
+    const of = this.#kept.get(id) ?? { chunks: new Map<number, Promise<Float32Array[]>>(), bytes: [] };
+    of.bytes.push(bytes);
+    of.chunks.set(index, made);
+    this.#kept.set(id, of);
+    made.catch(() => of.chunks.delete(index));
     return made;
   }
 

@@ -107,7 +107,7 @@ export class Mixing {
     const key = `${this.#known.get(track.id)!.key}/${channels}/${track.pan}`;
     const known = this.#levels.get(track.id);
     if (known?.key === key) return known.levels;
-    const levels = rest.then((one) => this.passage.trackLevels(one, channels === 2 ? panGains(track.pan) : [1]));
+    const levels = rest.then((one) => this.passage.trackLevels(asItIs(one), channels === 2 ? panGains(track.pan) : [1]));
     this.#levels.set(track.id, { key, levels });
     levels.catch(() => this.#levels.delete(track.id));
     return levels;
@@ -141,7 +141,7 @@ export class Mixing {
       mixed.map(async (track): Promise<MixedTrack> => {
         const gain = dbToGain(track.gainDb);
         const [left, right] = channels === 2 ? panGains(track.pan) : ([1, 1] as const);
-        return { track: await this.#restOf(track), gains: [gain * left, gain * right] };
+        return { track: asItIs(await this.#restOf(track)), gains: [gain * left, gain * right] };
       }),
     );
     const lengthFrames = Math.max(...mixed.map(({ clips }) => endOf(clips)));
@@ -174,6 +174,9 @@ export class Mixing {
     };
   }
 }
+
+/** Named by its state: what is measured of an earlier one goes on beside it, and neither is taken for the other. */
+const asItIs = (track: RestTrack): RestTrack => ({ ...track, id: `${track.id}/${track.key}` });
 
 const sameSound = (a: Track, b: Track): boolean =>
   a.reel === b.reel && a.clips === b.clips && a.chain === b.chain && a.noise === b.noise && a.roomTone === b.roomTone;
