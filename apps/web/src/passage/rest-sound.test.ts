@@ -71,3 +71,21 @@ test('a track that stays as it is goes on; one that changes is made anew, one th
   rest.set([track(1, { key: '2' })]);
   await expect(rest.chunk('t0', 2)).rejects.toThrow('t0');
 });
+
+test('what is kept is made once, by state: an earlier one beside it is not taken for it, and what nobody asks for makes room', async () => {
+  const bytes = CHUNK_FRAMES * 4;
+  const rest = new RestSound(kernels, 2 * bytes);
+  const cut = applyEdit(document, { type: 'level-spans', trackId: 'track-1', spans: [{ startFrame: 0, endFrame: LENGTH }], byDb: -20 });
+  const [before, after] = [track(2, { id: 'a/1' }), track(2, { id: 'a/2', sound: soundOf(cut.tracks[0]!) })];
+  rest.hold([before]);
+  const first = await rest.chunk('a/1', 0);
+  rest.hold([after]);
+  const lowered = await rest.chunk('a/2', 0);
+  rest.hold([before]);
+  expect(await rest.chunk('a/1', 0)).toBe(first);
+  expect(await rest.chunk('a/2', 0)).toBe(lowered);
+  expect(levelDb(first[0]!) - levelDb(lowered[0]!)).toBeCloseTo(20, 0);
+  // A third chunk: that of the state which was held longest ago goes.
+  await rest.chunk('a/1', 1);
+  expect(await rest.chunk('a/2', 0)).not.toBe(lowered);
+});
