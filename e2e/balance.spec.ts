@@ -21,19 +21,18 @@ async function openBalance(page: Page): Promise<Desk> {
   await page.getByRole('searchbox', { name: 'Search sessions' }).fill('whole tour');
   await page.getByRole('link', { name: 'The whole tour', exact: true }).click();
   // At the first start it is still being read.
-  await expect(page.locator('[data-strips]')).toBeVisible({ timeout: 60_000 });
+  await expect(page.locator('[data-strips]')).toBeVisible({ timeout: 120_000 });
   await page.getByRole('link', { name: /^Balance/ }).click();
   await expect(page.getByRole('table', { name: 'Levels' }).getByRole('row')).toHaveCount(6);
   await expect(page.locator('[data-loudness=ready]')).toBeVisible({ timeout: 120_000 });
   await expect(page.locator('[data-spread]')).toBeVisible({ timeout: 120_000 });
-  await expect(page.locator('[data-level=Bed]')).not.toContainText('–', { timeout: 60_000 });
+  await expect(page.locator('[data-level=Bed]')).not.toContainText('–', { timeout: 120_000 });
   return new Desk(page, SECONDS);
 }
 const figuresOf = (page: Page, name: string): Promise<string[]> =>
   page.locator(`[data-level="${name}"] td`).evaluateAll((cells) => cells.slice(1).map((cell) => cell.textContent!.replace('−', '-')));
 
 test('four people and a bed are matched by a key, limited, and measured by an outside meter', async ({ page }) => {
-  test.setTimeout(300_000);
   const desk = await openBalance(page);
   const [, before] = await figuresOf(page, 'The narrator');
   expect(Number(before)).toBeLessThan(-20);
@@ -54,8 +53,8 @@ test('four people and a bed are matched by a key, limited, and measured by an ou
   await page.keyboard.press('a');
   await page.getByRole('menuitem', { name: /^Limiter/ }).press('Enter');
   await desk.type('Ceiling', '-3');
-  await expect(page.locator('[data-mix]')).not.toContainText('measuring', { timeout: 60_000 });
-  await expect(page.locator('[data-dynamics]')).toContainText(/place/, { timeout: 60_000 });
+  await expect(page.locator('[data-mix]')).not.toContainText('measuring', { timeout: 120_000 });
+  await expect(page.locator('[data-dynamics]')).toContainText(/place/, { timeout: 120_000 });
   await desk.saved();
 
   await page.getByRole('link', { name: /Hand over/ }).click();

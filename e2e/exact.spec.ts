@@ -64,7 +64,6 @@ test('tracked noise and a gate that holds: what is heard from anywhere is what i
 test('noise reduction on the whole: the noise of both tracks together is taken, heard from anywhere as the mix is rendered', async ({
   page,
 }) => {
-  test.setTimeout(120_000);
   const both = new Float32Array(2 * sound.length);
   sound.forEach((x, n) => {
     both[2 * n] = x;
@@ -89,7 +88,7 @@ test('noise reduction on the whole: the noise of both tracks together is taken, 
   // What the whole remembers counts from the next start on: it is waited for.
   const known = (): Promise<boolean> =>
     page.evaluate(() => (window as unknown as Bench).euphonosWorkbench!.player.knownFrames === Infinity);
-  await expect.poll(known, { timeout: 60_000 }).toBe(true);
+  await expect.poll(known, { timeout: 120_000 }).toBe(true);
   await desk.play();
   await startTap(page);
   const [one, other] = [await hearFrom(page, 6.3), await hearFrom(page, 3.7)];
@@ -102,7 +101,6 @@ test('noise reduction on the whole: the noise of both tracks together is taken, 
 });
 
 test('deep noise reduction is rendered in the background, heard from anywhere, and is what the file holds', async ({ page }) => {
-  test.setTimeout(180_000);
   const desk = await bringIn(page, address, writeWav('deep.wav', sound), SECONDS);
   await desk.open('Noise reduction');
   await page.getByRole('radio', { name: 'tracked' }).click();
@@ -110,7 +108,7 @@ test('deep noise reduction is rendered in the background, heard from anywhere, a
   await page.getByRole('radio', { name: 'deep' }).click();
   await expect(desk.treatment('Noise reduction')).toContainText('Rendered in the background');
   await seek(page, 9);
-  await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 90_000 });
+  await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 180_000 });
   await desk.play();
   await startTap(page);
   const heard = await hearFrom(page, 9.3);

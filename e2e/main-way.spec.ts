@@ -170,7 +170,7 @@ test('source, removed and result: aligned to the sample, and equally loud when a
       2 * RATE_HZ,
     );
     // Until the track has been listened through, two starts may know differently much of what came before.
-    await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 20_000 });
+    await expect(page.locator('[data-not-exact]')).toHaveCount(0);
     await readTap(page);
     await desk.play();
     await page.waitForTimeout(2500);

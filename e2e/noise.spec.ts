@@ -73,7 +73,7 @@ test('without a passage the noise is tracked; by itself there is one control; bo
 test('passages are found, stepped through, heard, and two of them feed one profile', async ({ page }) => {
   const desk = await bringIn(page, address, writeWav('found passages.wav', narration), SECONDS);
   await desk.open('Noise reduction');
-  await expect(page.getByText(/with noise alone found/)).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText(/with noise alone found/)).toBeVisible();
   await page.keyboard.press('c');
   const candidate = page.locator('[data-candidate]');
   await expect(candidate).toHaveText(/^1 of \d+ found: \d\.\d\d s at −\d+\.\d dBFS, steady within \d\.\d dB/);

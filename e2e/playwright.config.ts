@@ -4,8 +4,9 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: '.',
   workers: 1,
-  timeout: 60_000,
-  expect: { timeout: 15_000 },
+  // For a machine that is several times slower, or shared: what holds does not wait any longer for it.
+  timeout: 360_000,
+  expect: { timeout: 60_000 },
   globalSetup: './support/global-setup.ts',
   reporter: [['list'], ['json', { outputFile: process.env['PLAYWRIGHT_JSON_OUTPUT_NAME'] ?? 'test-results/report.json' }]],
   use: {

@@ -22,7 +22,7 @@ async function bringIn(page: Page, paths: readonly string[], way: RegExp): Promi
 }
 async function openIt(page: Page, name: string): Promise<void> {
   const line = page.getByRole('listitem').filter({ hasText: name });
-  await expect(line.getByText('Noise floor')).toBeVisible({ timeout: 30_000 });
+  await expect(line.getByText('Noise floor')).toBeVisible();
   await line.getByRole('link').click();
   await expect(page.locator('[data-strips]')).toBeVisible();
 }
@@ -43,7 +43,6 @@ const saved = (page: Page): Promise<Saved> =>
 test('seven files come in three ways: one after the other on one track, rendered to the sample; a track each; a session each', async ({
   page,
 }) => {
-  test.setTimeout(150_000);
   await bringIn(
     page,
     [take('part 10.wav', 14, 2), take('part 2.wav', 8, 3), take('part 1.flac', 2, 4)],
@@ -72,20 +71,19 @@ test('seven files come in three ways: one after the other on one track, rendered
         .getByRole('listitem')
         .filter({ hasText: `${name}.wav` })
         .getByText('Noise floor'),
-    ).toBeVisible({ timeout: 30_000 });
+    ).toBeVisible();
 });
 
 test('the camera and the recorder beside it are lined up by what both hear, a pick-up comes in and is put on a track', async ({ page }) => {
-  test.setTimeout(120_000);
   const field = take('field.wav', 7.25, 20, 'volume=-8dB,lowpass=f=6000,aecho=0.8:0.7:11:0.4');
   await bringIn(page, [take('camera.wav', 0, 35), field], /^One session, a track each/);
   await openIt(page, 'camera');
   await page.getByRole('button', { name: 'Tracks …' }).click();
   await page.getByRole('button', { name: 'Line up with camera' }).click();
-  await expect(page.getByText(/lined up: moved by 7\.2\d+ s/)).toBeVisible({ timeout: 45_000 });
+  await expect(page.getByText(/lined up: moved by 7\.2\d+ s/)).toBeVisible();
   await page.getByLabel('Recordings for this session').setInputFiles(take('pick-up.wav', 20, 2, 'anull', 96_000));
   const line = page.getByRole('dialog').getByRole('listitem').filter({ hasText: 'pick-up.wav' });
-  await expect(line.getByText('on no track')).toBeVisible({ timeout: 30_000 });
+  await expect(line.getByText('on no track')).toBeVisible();
   await line.getByRole('button', { name: 'Behind camera' }).click();
   await page.keyboard.press('Escape');
   await new Desk(page, 35).saved();

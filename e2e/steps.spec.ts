@@ -64,7 +64,7 @@ test('breaths are taken from the survey, stepped through, and one is left as it 
   const desk = await bringIn(page, address, writeWav('with breaths.wav', miller), SECONDS);
   await page.keyboard.press('a');
   await page.getByRole('menuitem', { name: /Breaths/ }).click();
-  await page.getByRole('button', { name: 'Take them' }).click({ timeout: 20_000 });
+  await page.getByRole('button', { name: 'Take them' }).click();
   const rows = page.locator('[data-span-row]');
   const count = await rows.count();
   expect(count).toBeGreaterThan(1);
@@ -82,7 +82,7 @@ test('pauses are lowered between the words, one is given back, and the file hold
   for (const other of ['High-pass', 'Noise reduction', 'Gate']) await desk.turn(other, false);
   await page.keyboard.press('a');
   await page.getByRole('menuitem', { name: /Pauses/ }).click();
-  await page.getByRole('button', { name: 'Find them' }).click({ timeout: 20_000 });
+  await page.getByRole('button', { name: 'Find them' }).click();
   const panel = desk.treatment('Pauses');
   await expect(panel.getByText(/\d+ pauses, \d+ lowered here/)).toBeVisible();
   await expect(page.locator('[data-mended]')).not.toHaveAttribute('data-mended', '0');

@@ -26,7 +26,7 @@ async function openSurvey(page: Page, name: string, seconds: number): Promise<De
   await page.getByRole('searchbox', { name: 'Search sessions' }).fill(`${name}.flac`);
   await page.getByRole('link', { name: `The ${name}`, exact: true }).click();
   await page.getByRole('link', { name: /^Survey/ }).click();
-  await expect(page.locator('[data-finding]').first()).toBeVisible({ timeout: 30_000 });
+  await expect(page.locator('[data-finding]').first()).toBeVisible();
   return new Desk(page, seconds);
 }
 /** On to Treat, once its strips are there. */
@@ -61,7 +61,7 @@ test('from findings to a mended, measured file: clicks of the miller', async ({ 
 
   await toTreat(page);
   await desk.open('Clicks');
-  await expect(page.locator('[data-effect-of=clicks]')).toContainText(/[1-9]\d*\s*clicks? mended/, { timeout: 20_000 });
+  await expect(page.locator('[data-effect-of=clicks]')).toContainText(/[1-9]\d*\s*clicks? mended/);
 
   // It is rendered in the background for the loop and switches in; what it takes out is heard alone, and the lanes come back.
   await desk.play();
@@ -156,7 +156,7 @@ test('an interview on two channels: nobody’s words are taken for noise, and wh
   const both = interview();
   await bringIn(page, address, writeWav('an interview.wav', both, 2), 20);
   await page.getByRole('link', { name: /^Survey/ }).click();
-  await expect(finding(page, 'noise-passages')).toBeVisible({ timeout: 30_000 });
+  await expect(finding(page, 'noise-passages')).toBeVisible();
   await expect(finding(page, 'hum')).toContainText('right only');
   await expect(finding(page, 'noise-floor')).toHaveCount(2);
   await page.getByRole('button', { name: /^Take all/ }).click();
@@ -183,7 +183,7 @@ test('an interview, split before anything is taken: each person has what their o
   const both = interview();
   await bringIn(page, address, writeWav('an interview, split.wav', both, 2), 20);
   await page.getByRole('link', { name: /^Survey/ }).click();
-  await expect(finding(page, 'noise-passages')).toBeVisible({ timeout: 30_000 });
+  await expect(finding(page, 'noise-passages')).toBeVisible();
   await page.getByRole('button', { name: /^Take all/ }).click();
   await page.getByRole('button', { name: 'Split, and take it for each' }).click();
   await toTreat(page);

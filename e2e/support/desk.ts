@@ -87,7 +87,7 @@ export async function bringIn(page: Page, address: string, path: string, seconds
     .replace(/\.wav$/, '');
   const line = page.getByRole('listitem').filter({ hasText: name });
   // Decoding and survey of a long recording take their time where the machine is busy.
-  await expect(line.getByText('Noise floor')).toBeVisible({ timeout: 15_000 + 60 * seconds });
+  await expect(line.getByText('Noise floor')).toBeVisible({ timeout: 60_000 + 120 * seconds });
   await line.getByRole('link').click();
   const desk = new Desk(page, seconds);
   await expect(desk.strips).toBeVisible();
