@@ -29,9 +29,10 @@ const HELP = `Usage: npm run -s cli -- COMMAND …
                                    takes a noise profile, as it comes to the noise reduction of the chain
   line-up FIRST SECOND             when SECOND begins on the time of FIRST, by what both hear; drift, polarity, certainty;
                                    JSON on stdout, null where they share too little
-  balance SPEECH … OUT [--bed MUSIC] [--loudness LUFS] [--under LU] [--ceiling DBTP]
-                                   a mix of aligned files: every speech at that loudness (-16), a bed so far under it (15), nothing
-                                   over the ceiling (-1); what was done as JSON on stdout
+  balance SPEECH … OUT [--bed MUSIC] [--loudness LUFS] [--under LU] [--alone LU] [--ceiling DBTP]
+                                   a mix of aligned files: every speech at that loudness (-16), a bed so far under it while somebody
+                                   speaks (15) and while nobody does (6), nothing over the ceiling (-1); what was done as JSON on
+                                   stdout
   treatments                       the treatments and their parameters; JSON on stdout`;
 
 // Decoded sound passes through in large buffers that live for a moment. A young generation that may grow collects
@@ -126,7 +127,7 @@ async function balance(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args: joinNegativeNumbers(args),
     allowPositionals: true,
-    options: { bed: text, loudness: text, under: text, ceiling: text },
+    options: { bed: text, loudness: text, under: text, alone: text, ceiling: text },
   });
   const outPath = positionals.pop();
   if (!outPath || positionals.length === 0) throw new UsageError('balance takes files of speech and OUT, the last one.');
@@ -138,6 +139,7 @@ async function balance(args: string[]): Promise<void> {
       bedPath: values.bed === undefined ? undefined : path(values.bed),
       integratedLufs: parseNumber('loudness', values.loudness, -40, -8) ?? -16,
       underLu: parseNumber('under', values.under, 0, 40) ?? 15,
+      aloneLu: parseNumber('alone', values.alone, 0, 40) ?? 6,
       ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0) ?? -1,
     }),
   );

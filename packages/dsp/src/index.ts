@@ -65,7 +65,7 @@ export { measurePrice, type NoisePrice, type PriceCurve } from './treatments/noi
 export { OPINION_FRAMES, provideSuppressor, type Suppressor } from './noise/second-opinion.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
 export { GrowingList } from './measures/growing-list.js';
-export { LoudnessMeter, StepLoudness, stepFramesOf } from './measures/loudness.js';
+export { LoudnessMeter, powerToLufs, StepLoudness, stepFramesOf } from './measures/loudness.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';
 export { LevelMeter } from './measures/level-meter.js';
 export { SoundMeasure, type SoundFigures } from './measures/sound-measure.js';
@@ -82,6 +82,7 @@ export {
 } from './spectrum/spectrogram.js';
 export { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, PeaksBuilder } from './peaks.js';
 export { Surveyor } from './survey/surveyor.js';
+export { meanWithin, TrackListener, whoSpeaks, type Spoken } from './survey/who-speaks.js';
 export { breathRow } from './survey/suggest.js';
 export {
   findingOrder,
@@ -113,5 +114,7 @@ export {
   type LevelTrack,
   type PauseRules,
 } from './treatments/pauses/find-pauses.js';
+export { asTalk, countedTalk, type TalkSpan } from './treatments/under-speech/settings.js';
+export { SpeechCurve } from './treatments/under-speech/speech-curve.js';
 export { asSpots, type Spot } from './treatments/spots/spots.js';
 export { butterworthHighPass, cascadeMagnitude, notchSection } from './filters/sections.js';

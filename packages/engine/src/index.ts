@@ -108,5 +108,6 @@ export { Levels, levelTable, lineDb, type LevelTable } from './arrangement/level
 export { EDGE_SECONDS, edgesOf, fadeGain, jointOf, soundKey, touch } from './arrangement/joints.js';
 export { inPlace, placedChain } from './arrangement/placed-chain.js';
 export { levelOf, raised, spreadLu, type BalanceLine, type Level, type MeasuredLevel } from './balance/levels.js';
+export { depthFor, differingShare, speechOverBed, talkRows, type SpeechOverBed } from './balance/under.js';
 export { match, type Matched, type MatchWish } from './balance/match.js';
 export type { LevelSetting } from './document/level-edits.js';

@@ -10,6 +10,7 @@ import type { MemoryNews, MemoryPlace, MemoryRequest } from './chain-memory.js';
 import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
 import type { WholeMix } from './mixed-sum.js';
+import type { SpeechInMix, SpeechRequest } from './speech-in-mix.js';
 import type { MixLoudness, TrackLevels } from './balance-levels.js';
 import type { WholeRequest } from './whole-memory.js';
 import type { PassageApi } from './passage.worker.js';
@@ -156,6 +157,11 @@ export class Passage {
   /** How loud all of them together are, over time. */
   async mixLoudness(mix: WholeMix, profile: NoiseProfile | null): Promise<MixLoudness> {
     return (await this.#mixer()).mixLoudness(mix, profile ?? undefined);
+  }
+
+  /** Who speaks when, and how far that stands above a bed. */
+  async speechInMix(request: SpeechRequest): Promise<SpeechInMix> {
+    return (await this.#mixer()).speechInMix(request);
   }
 
   async #mixer(): Promise<Remote<PassageApi>> {

@@ -6,6 +6,7 @@ import type { SampleSource } from '../audio/samples.js';
 import { WholeEffects } from './whole-effects.js';
 import { WholeMemory, type WholeRequest } from './whole-memory.js';
 import type { WholeMix } from './mixed-sum.js';
+import { SpeechListener, type SpeechRequest } from './speech-in-mix.js';
 import { BalanceLevels } from './balance-levels.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 import { ChainMemory, type MemoryPlace, type MemoryRequest } from './chain-memory.js';
@@ -25,6 +26,7 @@ let whole: WholeEffects | undefined;
 let memory: ChainMemory | undefined;
 let wholeMemory: WholeMemory | undefined;
 let balance: BalanceLevels | undefined;
+let speech: SpeechListener | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
   return computer;
@@ -105,6 +107,7 @@ const api = {
     whole = new WholeEffects(kernels, made);
     wholeMemory = new WholeMemory(kernels, made);
     balance = new BalanceLevels(kernels, made);
+    speech = new SpeechListener(kernels, made);
   },
   async wholeMemories(request: WholeRequest, from: MemoryPlace) {
     await readyFor(...request.mix.tracks.map(({ track }) => track.chain));
@@ -117,6 +120,10 @@ const api = {
   async mixLoudness(mix: WholeMix, profile: NoiseProfile | undefined) {
     await readyFor(...mix.tracks.map(({ track }) => track.chain));
     return balance!.mix(mix, profile);
+  },
+  async speechInMix(request: SpeechRequest) {
+    await readyFor(...[...request.speech, request.bed].map(({ track }) => track.chain));
+    return speech!.measure(request);
   },
   /** What is rendered in the background, from what it remembers. */
   remember: (key: string, held: HeldMemories) => prepared!.remember(key, held),

@@ -18,6 +18,7 @@ import type { Effects } from '../passage/figures-computer.js';
 import type { Passage } from '../passage/passage.js';
 import type { MixLoudness, TrackLevels } from '../passage/balance-levels.js';
 import type { MixedTrack, WholeMix } from '../passage/mixed-sum.js';
+import type { SpeechInMix } from '../passage/speech-in-mix.js';
 import type { RestTrack } from '../passage/rest-sound.js';
 import { WholeFollower } from './whole-follower.js';
 
@@ -118,6 +119,19 @@ export class Mixing {
     return this.passage.mixLoudness(await this.#mixOf(document), this.wholeProfile);
   }
 
+  /** Who speaks when on these tracks, and how far that stands above a bed, as they are in the mix. */
+  async speechInMix(document: SessionDocument, speech: readonly Track[], bed: Track): Promise<SpeechInMix> {
+    const channels = mixChannels([...mixedTracks(document), bed]);
+    const placed = (track: Track): Promise<MixedTrack> => this.#placed(track, channels);
+    return this.passage.speechInMix({
+      speech: await Promise.all(speech.map(placed)),
+      bed: await placed(bed),
+      channels,
+      sampleRateHz: this.sampleRateHz,
+      lengthFrames: Math.max(...[...speech, bed].map(({ clips }) => endOf(clips))),
+    });
+  }
+
   /** What a span of the session would be worth as a noise passage of the whole. */
   async judgeWhole(document: SessionDocument, span: Span): Promise<NoiseJudgement> {
     return this.passage.judgeWhole(await this.#mixOf(document), span);
@@ -137,15 +151,16 @@ export class Mixing {
   async #mixOf(document: SessionDocument): Promise<WholeMix> {
     const mixed = mixedTracks(document);
     const channels = mixChannels(mixed);
-    const tracks = await Promise.all(
-      mixed.map(async (track): Promise<MixedTrack> => {
-        const gain = dbToGain(track.gainDb);
-        const [left, right] = channels === 2 ? panGains(track.pan) : ([1, 1] as const);
-        return { track: asItIs(await this.#restOf(track)), gains: [gain * left, gain * right] };
-      }),
-    );
+    const tracks = await Promise.all(mixed.map((track) => this.#placed(track, channels)));
     const lengthFrames = Math.max(...mixed.map(({ clips }) => endOf(clips)));
     return { tracks, channels, sampleRateHz: this.sampleRateHz, chain: document.chain, lengthFrames };
+  }
+
+  /** A track where it stands in a mix of so many channels. */
+  async #placed(track: Track, channels: number): Promise<MixedTrack> {
+    const gain = dbToGain(track.gainDb);
+    const [left, right] = channels === 2 ? panGains(track.pan) : ([1, 1] as const);
+    return { track: asItIs(await this.#restOf(track)), gains: [gain * left, gain * right] };
   }
 
   /** The same as long as reel, clips, chain and noise are: level, place and name are nothing to it. */

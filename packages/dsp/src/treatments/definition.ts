@@ -48,6 +48,8 @@ export interface ListSpec {
   /** Fields of a row; a field left out takes its default. */
   readonly fields?: ParameterSpecs;
   readonly choices?: Readonly<Record<string, ChoiceSpec>>;
+  /** Its times are those of the session, not of the recording: they stay where they are when clips move. */
+  readonly ofSession?: boolean;
   /** For a list of whole numbers: their range. */
   readonly numbers?: { readonly min: number; readonly max: number };
   /** A rule within a row: a sentence when it is broken. */

@@ -17,6 +17,7 @@ import { plosives } from './plosives/plosives.js';
 import { room } from './room/room.js';
 import { sibilance } from './sibilance/sibilance.js';
 import { spots } from './spots/spots.js';
+import { underSpeech } from './under-speech/under-speech.js';
 import { tone } from './tone/tone.js';
 
 /**
@@ -43,6 +44,7 @@ const definitions = [
   tone,
   sibilance,
   levelling,
+  underSpeech,
   compressor,
   limiter,
 ] as const;

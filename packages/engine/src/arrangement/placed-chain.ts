@@ -14,7 +14,7 @@ export function placedChain(chain: ChainSpec, clips: readonly Clip[], sampleRate
   let placer: Placer | undefined;
   const placed = (settings: TreatmentSettings): TreatmentSettings => {
     const lists = Object.entries(treatmentOf(settings.kind).lists ?? {}).filter(
-      ([, { fields }]) => fields && ('startSeconds' in fields || 'atSeconds' in fields),
+      ([, { fields, ofSession }]) => fields && !ofSession && ('startSeconds' in fields || 'atSeconds' in fields),
     );
     if (lists.length === 0) return settings;
     placer ??= new Placer(clips);

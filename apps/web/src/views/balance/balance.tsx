@@ -7,13 +7,12 @@ import { changed } from '../../store/listening-slice.js';
 import { activeTrack, redone, undone } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { ChainColumn } from '../treat/chain/chain-column.js';
+import { BedLine } from '../under/bed-line.js';
+import { USUAL_UNDER_LU } from '../under/usual.js';
 import { LevelsTable } from './levels-table.js';
 import { LoudnessLine } from './loudness-line.js';
 import { MatchBar } from './match-bar.js';
 import { useBalance, useMixLoudness } from './use-balance.js';
-
-/** Speech stands so far above a bed, if nothing else is said. Common practice, no source. */
-const USUAL_UNDER_LU = 15;
 
 /** Everybody on one loudness ruler, the mix over time below it; beside them the chain on the whole. */
 export function Balance() {
@@ -95,6 +94,10 @@ export function Balance() {
           onUnder={setUnderLu}
           reference={own === null ? null : { name: active.name, lufs: own }}
         />
+        {hasBed &&
+          document.tracks
+            .filter(({ role, muted }) => role === 'bed' && !muted)
+            .map((bed) => <BedLine key={bed.id} bed={bed} wishLu={underLu} />)}
         <div className="flex items-baseline gap-3 pt-1 pb-1">
           <h2 className="m-0 shrink-0 text-[17px]">Loudness over time</h2>
           <span className="truncate text-[12px] text-soft">short-term, of the mix: graphite as recorded, teal through everything</span>

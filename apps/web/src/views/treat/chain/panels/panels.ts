@@ -9,6 +9,7 @@ import { NoisePanel } from './noise-panel.js';
 import type { PanelProps } from './panel.js';
 import { PausesPanel } from './pauses-panel.js';
 import { SpotsPanel } from './spots-panel.js';
+import { UnderSpeechPanel } from '../../../under/under-speech-panel.js';
 import { TonePanel } from './tone-panel.js';
 
 /** Treatments that have more than rulers and words. */
@@ -24,6 +25,7 @@ export const panels: Partial<Record<TreatmentKind, ComponentType<PanelProps>>> =
   levelling: DynamicsPanel,
   compressor: DynamicsPanel,
   limiter: DynamicsPanel,
+  'under-speech': UnderSpeechPanel,
   clicks: ClicksPanel,
   spots: SpotsPanel,
 };

@@ -1,0 +1,72 @@
+import { MAX_BLOCK_FRAMES, TrackListener, whoSpeaks, type KernelModule, type Spoken } from '@euphonos/dsp';
+import { CHUNK_FRAMES, speechOverBed, type SpeechOverBed } from '@euphonos/engine';
+import type { MixedTrack } from './mixed-sum.js';
+import type { RestSound } from './rest-sound.js';
+
+/** Speech and a bed as they stand in the mix. */
+export interface SpeechRequest {
+  readonly speech: readonly MixedTrack[];
+  readonly bed: MixedTrack;
+  readonly channels: number;
+  readonly sampleRateHz: number;
+  readonly lengthFrames: number;
+}
+
+export interface SpeechInMix {
+  /** Where somebody speaks, a list for each track of the request. */
+  readonly talk: readonly (readonly Spoken[])[];
+  readonly over: SpeechOverBed;
+}
+
+/** So many states of tracks are remembered: those of two sessions. */
+const MOST_KEPT = 64;
+
+/** Who speaks when in the mix, and how far that stands above a bed. Runs in a worker. */
+export class SpeechListener {
+  readonly #kept = new Map<string, Promise<TrackListener>>();
+
+  constructor(
+    private readonly kernels: KernelModule,
+    private readonly rest: RestSound,
+  ) {}
+
+  async measure(request: SpeechRequest): Promise<SpeechInMix> {
+    const listeners: TrackListener[] = [];
+    // One after the other: all of them want the same tracks' sound.
+    for (const one of request.speech) listeners.push(await this.#listen(one, request));
+    const bed = await this.#listen(request.bed, request);
+    const talk = whoSpeaks(listeners);
+    const powers = listeners.map((listener) => listener.powers);
+    return { talk, over: speechOverBed(powers, bed.powers, bed.stepSeconds, talk.flat()) };
+  }
+
+  #listen(one: MixedTrack, request: SpeechRequest): Promise<TrackListener> {
+    const key = JSON.stringify([one.track.id, one.gains, request.channels, request.lengthFrames]);
+    const known = this.#kept.get(key);
+    this.#kept.delete(key);
+    const made = known ?? this.#heard(one, request);
+    this.#kept.set(key, made);
+    made.catch(() => this.#kept.delete(key));
+    for (const old of this.#kept.keys()) {
+      if (this.#kept.size <= MOST_KEPT) break;
+      this.#kept.delete(old);
+    }
+    return made;
+  }
+
+  async #heard({ track, gains }: MixedTrack, { channels, sampleRateHz, lengthFrames }: SpeechRequest): Promise<TrackListener> {
+    const listener = new TrackListener(this.kernels, sampleRateHz, channels);
+    for (let start = 0; start < lengthFrames; start += CHUNK_FRAMES) {
+      this.rest.hold([track]);
+      const chunk = await this.rest.chunk(track.id, start / CHUNK_FRAMES);
+      const frames = Math.min(CHUNK_FRAMES, lengthFrames - start);
+      const placed = Array.from({ length: channels }, (_, c) => (chunk[c] ?? chunk[0]!).subarray(0, frames).map((x) => x * gains[c]!));
+      for (let at = 0; at < frames; at += MAX_BLOCK_FRAMES)
+        listener.process(
+          placed.map((samples) => samples.subarray(at, at + MAX_BLOCK_FRAMES)),
+          Math.min(MAX_BLOCK_FRAMES, frames - at),
+        );
+    }
+    return listener;
+  }
+}

@@ -1,0 +1,96 @@
+import type { KernelModule } from '../kernels/instance.js';
+import { LoudnessMeter, powerToLufs, stepFramesOf } from '../measures/loudness.js';
+import { MAX_BLOCK_FRAMES, type PlanarBlock } from '../processor.js';
+import type { SpanSeconds } from '../span-seconds.js';
+import { Features } from './features.js';
+import { Growing, runs } from './growing.js';
+import { findTalk, withoutBleed, type HeardChannel } from './talk.js';
+
+/** A stretch of talk, and how loud it is (BS.1770-5, without gates). */
+export interface Spoken extends SpanSeconds {
+  readonly lufs: number;
+}
+
+/** Nearer to each other, words are one stretch. */
+const RUN_ON_SECONDS = 0.25;
+
+/** What is kept of a track while it streams by, placed where it stands in the mix: who talks, and how loud it is. */
+export class TrackListener {
+  readonly #features: Features;
+  readonly #meter: LoudnessMeter;
+  readonly #powers = new Growing();
+  readonly #mono = new Float32Array(MAX_BLOCK_FRAMES);
+
+  constructor(
+    kernels: KernelModule,
+    private readonly sampleRateHz: number,
+    channels: number,
+  ) {
+    this.#features = new Features(kernels, sampleRateHz, () => undefined);
+    this.#meter = new LoudnessMeter(kernels, sampleRateHz, channels, undefined, (power) => this.#powers.push(power));
+  }
+
+  /** @param block up to MAX_BLOCK_FRAMES of every channel of the mix */
+  process(block: PlanarBlock, frames: number): void {
+    this.#meter.process(block, frames);
+    const mono = this.#mono;
+    for (let n = 0; n < frames; n++) {
+      let sum = 0;
+      for (const samples of block) sum += samples[n]!;
+      mono[n] = sum / block.length;
+    }
+    this.#features.process(mono, frames);
+  }
+
+  /** K-weighted mean squares of steps of 20 ms, summed over the channels. */
+  get powers(): Float32Array {
+    return this.#powers.values;
+  }
+
+  get stepSeconds(): number {
+    return stepFramesOf(this.sampleRateHz) / this.sampleRateHz;
+  }
+
+  heard(): HeardChannel {
+    return { features: this.#features, talk: findTalk(this.#features) };
+  }
+}
+
+/** Where somebody speaks on each track, without what is only heard of the others. Times are those of the stream. */
+export function whoSpeaks(listeners: readonly TrackListener[]): Spoken[][] {
+  const heard = listeners.map((listener) => listener.heard());
+  const talks = listeners.length > 1 ? withoutBleed(heard) : heard.map(({ talk }) => talk);
+  return talks.map(({ isTalk }, i) => {
+    const { frameSeconds } = heard[i]!.features;
+    const { powers, stepSeconds } = listeners[i]!;
+    const bridge = Math.round(RUN_ON_SECONDS / frameSeconds);
+    const flags = Uint8Array.from(isTalk);
+    for (const [from, to] of runs(Array.from(flags, (flag) => flag === 0)))
+      if (from > 0 && to < flags.length && to - from <= bridge) flags.fill(1, from, to);
+    return runs(flags).map(([from, to]): Spoken => {
+      // A frame reaches half a hop to either side of the end of its hop.
+      const [startSeconds, endSeconds] = [Math.max(0, (from - 0.5) * frameSeconds), (to + 0.5) * frameSeconds];
+      return {
+        startSeconds: Math.round(startSeconds * 1000) / 1000,
+        endSeconds: Math.round(endSeconds * 1000) / 1000,
+        lufs: Math.round(10 * Math.max(-100, powerToLufs(meanWithin(powers, stepSeconds, [{ startSeconds, endSeconds }])))) / 10,
+      };
+    });
+  });
+}
+
+/** Mean of steps that lie in spans; 0 of none. */
+export function meanWithin(powers: Float32Array, stepSeconds: number, spans: readonly SpanSeconds[]): number {
+  let sum = 0;
+  let count = 0;
+  for (const { startSeconds, endSeconds } of spans)
+    for (
+      let i = Math.max(0, Math.round(startSeconds / stepSeconds));
+      i < Math.min(powers.length, Math.round(endSeconds / stepSeconds));
+      i++
+    ) {
+      sum += powers[i]!;
+      count++;
+    }
+  return count === 0 ? 0 : sum / count;
+}
