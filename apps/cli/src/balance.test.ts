@@ -64,7 +64,6 @@ describe('the demo’s narrator and miller over its bed, by an outside meter', (
   const demo = join(import.meta.dirname, '../../../demo');
   const decoded = (name: string, ...how: string[]): Float32Array => {
     const path = files.path(`${name}.wav`);
-    // The demo's bed is shorter than this: over and over.
     ffmpeg('-stream_loop', '2', '-i', join(demo, `${name}.flac`), '-ac', '1', '-ar', String(RATE_HZ), ...how, '-c:a', 'pcm_f32le', path);
     return samplesOf(path);
   };
@@ -75,7 +74,7 @@ describe('the demo’s narrator and miller over its bed, by an outside meter', (
   /** What is known of the talk without our detector: level of the talkers in steps of 20 ms. */
   let levels: Float32Array;
   beforeAll(() => {
-    const people = [decoded('narrator', '-t', '30'), decoded('miller', '-af', 'adelay=34000', '-t', '56')];
+    const people = [decoded('narrator', '-t', '30'), decoded('miller', '-af', 'adelay=34000:all=1', '-t', '56')];
     bedSource = decoded('bed', '-t', '60');
     const out = files.path('tour.f32.wav');
     const names = ['narrator', 'miller', 'bed'].map((name) => files.path(`${name}.wav`));
