@@ -3,6 +3,7 @@ export type EngineErrorCode =
   | 'document-version'
   | 'track-unknown'
   | 'clip-unknown'
+  | 'line-too-long'
   | 'place-taken'
   | 'chain-file'
   | 'marks-many'

@@ -107,6 +107,7 @@ export { clipNeedsProfile, clipProfile, readThroughChain, type ClipNoise } from 
 export { Levels, levelTable, lineDb, type LevelTable } from './arrangement/levels.js';
 export { EDGE_SECONDS, edgesOf, fadeGain, jointOf, soundKey, touch } from './arrangement/joints.js';
 export { inPlace, placedChain } from './arrangement/placed-chain.js';
+export { pointsOf, traceGain, type GainTrace } from './offline/gain-trace.js';
 export { levelOf, raised, spreadLu, type BalanceLine, type Level, type MeasuredLevel } from './balance/levels.js';
 export { depthFor, differingShare, speechOverBed, talkRows, type SpeechOverBed } from './balance/under.js';
 export { match, type Matched, type MatchWish } from './balance/match.js';

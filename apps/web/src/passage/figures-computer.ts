@@ -15,14 +15,17 @@ import {
 import {
   clipProfile,
   comparedRun,
+  CHUNK_FRAMES,
   Levels,
   measureEffects,
   placedChain,
   priceOf,
   placedProfile,
   profilePassages,
+  traceGain,
   type NoisePassageSpan,
   type ChainPrice,
+  type GainTrace,
   type Lane,
   type Span,
   type TreatmentEffect,
@@ -159,6 +162,18 @@ export class FiguresComputer {
     const context = { kernels: this.kernels, sampleRateHz, channels: channelCount, startFrame: lead };
     const noiseProfile = await clipProfile({ ...context, noise: this.#reader.sound.noise ?? null }, chain, read, channelCount);
     return measureEffects({ ...context, noiseProfile }, chain, await read(lead, end), source.startFrame - lead);
+  }
+
+  /** What one treatment does to the level over the whole track; null when it is not in use. */
+  async gainTrace(treatmentId: string): Promise<GainTrace | null> {
+    const trace = traceGain({ ...this.#context, startFrame: 0 }, this.#placed, treatmentId);
+    if (!trace) return null;
+    const end = this.#reader.lengthFrames;
+    for (let start = 0; start < end; start += CHUNK_FRAMES) {
+      const frames = Math.min(CHUNK_FRAMES, end - start);
+      trace.push(await this.#reader.read(start, start + frames), frames);
+    }
+    return trace.finish();
   }
 
   /** What the noise reduction takes and costs at every depth, in a span, up to its first minute. */

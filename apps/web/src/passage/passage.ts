@@ -1,5 +1,5 @@
 import type { ChainSpec, FrequencyAxis, KernelModule, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
-import type { ChainPrice, Lane, NoisePassageSpan, Span } from '@euphonos/engine';
+import type { ChainPrice, GainTrace, Lane, NoisePassageSpan, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
 import type { TrackSound } from '../audio/arranged.js';
@@ -98,6 +98,12 @@ export class Passage {
   async clipEffects(clipId: string): Promise<Effects> {
     await this.#ready;
     return this.#figures.clipEffects(clipId);
+  }
+
+  /** What one treatment does to the level over the whole track. */
+  async gainTrace(treatmentId: string): Promise<GainTrace | null> {
+    await this.#ready;
+    return this.#figures.gainTrace(treatmentId);
   }
 
   /** What the noise reduction takes and costs at every depth. */

@@ -55,6 +55,7 @@ const api = {
   figures: (span: Span) => figures!.figures(span),
   effects: (span: Span) => figures!.effects(span),
   clipEffects: (clipId: string) => figures!.clipEffects(clipId),
+  gainTrace: (treatmentId: string) => figures!.gainTrace(treatmentId),
   price: (span: Span) => figures!.price(span),
   spectra: (span: Span) => figures!.spectra(span),
   /** The worker of the other tracks; it needs nothing else. */

@@ -79,8 +79,8 @@ export function whoSpeaks(listeners: readonly TrackListener[]): Spoken[][] {
   });
 }
 
-/** Mean of steps that lie in spans; 0 of none. */
-export function meanWithin(powers: Float32Array, stepSeconds: number, spans: readonly SpanSeconds[]): number {
+/** Mean of steps that lie in spans and are no less than `least`; 0 of none. */
+export function meanWithin(powers: Float32Array, stepSeconds: number, spans: readonly SpanSeconds[], least = 0): number {
   let sum = 0;
   let count = 0;
   for (const { startSeconds, endSeconds } of spans)
@@ -89,6 +89,7 @@ export function meanWithin(powers: Float32Array, stepSeconds: number, spans: rea
       i < Math.min(powers.length, Math.round(endSeconds / stepSeconds));
       i++
     ) {
+      if (powers[i]! < least) continue;
       sum += powers[i]!;
       count++;
     }

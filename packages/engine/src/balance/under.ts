@@ -12,6 +12,9 @@ export interface SpeechOverBed {
 /** Range of what a bed can be asked to be lowered by. */
 export const DEPTH_DB = { min: 0, max: 40 } as const;
 
+/** Where a bed is softer than BS.1770's absolute gate (-70 LUFS) it has ended: nothing lies under the speech there. */
+const SILENT_POWER = 10 ** ((-70 + 0.691) / 10);
+
 /** Stretches as one: in order, none over another. */
 export function joined(spans: readonly SpanSeconds[]): SpanSeconds[] {
   const found: SpanSeconds[] = [];
@@ -41,7 +44,7 @@ export function speechOverBed(
   for (let i = 0; i < Math.max(0, ...speech.map((powers) => powers.length)); i++)
     together.add(speech.reduce((sum, powers) => sum + (powers[i] ?? 0), 0));
   const speechLufs = spans.length === 0 ? null : (together.integratedLufs ?? null);
-  const bedLufs = known(meanWithin(bed, stepSeconds, spans));
+  const bedLufs = known(meanWithin(bed, stepSeconds, spans, SILENT_POWER));
   return { speechLufs, bedLufs, overLu: speechLufs === null || bedLufs === null ? null : speechLufs - bedLufs };
 }
 

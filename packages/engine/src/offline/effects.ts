@@ -1,5 +1,6 @@
 import { needsProfile, powerToDb, type ChainSpec, type PlanarBlock, type ProcessorContext, type TreatmentEvent } from '@euphonos/dsp';
 import { comparedRun } from './chain-run.js';
+import { gainsOf, type GainTrace } from './gain-trace.js';
 import { dynamicsOf, type Dynamics, type StepLevels } from './dynamics.js';
 
 /** What one treatment of a chain changes in a passage. */
@@ -17,6 +18,8 @@ export interface TreatmentEffect {
   readonly touched: readonly TouchedWord[];
   /** Of what moves levels: by how much, how often, and what of the punch it costs; null of everything else. */
   readonly dynamics: Dynamics | null;
+  /** The same over time; null of everything else. */
+  readonly gain: GainTrace | null;
   /** What it mended, one by one, for treatments that do. */
   readonly events: readonly TreatmentEvent[];
 }
@@ -31,6 +34,8 @@ export interface TouchedWord {
 
 /** What moves levels of words. */
 const MOVES: ReadonlySet<string> = new Set(['levelling', 'compressor', 'limiter']);
+/** What is a gain over time and nothing else, as a line can be drawn of it. */
+const GAINS: ReadonlySet<string> = new Set([...MOVES, 'under-speech', 'bleed', 'gate', 'expander']);
 /** What closes in the gaps, and may close on a word. */
 const CLOSES: ReadonlySet<string> = new Set(['gate', 'expander']);
 /** A word stands so far above the gaps, and is touched when it is lowered by so much. Common practice, no source. */
@@ -146,6 +151,7 @@ export function measureEffects(context: ProcessorContext, spec: ChainSpec, input
         dynamics: MOVES.has(settings.kind)
           ? dynamicsOf(meter, loud, settings.kind === 'compressor' ? (settings['makeUpDb'] as number) : 0)
           : null,
+        gain: GAINS.has(settings.kind) ? { startFrame: firstFrame, stepFrames, db: gainsOf(meter.before, meter.after) } : null,
         events,
       },
     ];

@@ -12,6 +12,7 @@ import { useApp, useAppDispatch } from '../../store/store.js';
 import { useFigures, useTrackSound, useWorkbench } from '../../workbench/workbench-context.js';
 import { laneTitle } from '../listening-bar/listening-bar.js';
 import { GainLine } from './clips/gain-line.js';
+import { GainDrawn } from './gain-drawn.js';
 import { placeOf, Scale } from './scale.js';
 import { useView } from './use-view.js';
 import { VoiceLosses } from './voice-losses.js';
@@ -95,6 +96,7 @@ export function Strip({ lane }: { readonly lane: Lane }) {
           <Canvas draw={draw} subscribe={subscribe} label={`${laneTitle[lane]}, ${listening.picture}`} />
           {listening.band && listening.selection && <Box />}
           {lane === 'removed' && <VoiceLosses />}
+          {lane === 'result' && <GainDrawn />}
           {lane === 'result' && <GainLine />}
           {shown ? (
             <Scale sampleRateHz={workbench.sampleRateHz} style={listening} />

@@ -73,7 +73,7 @@ export function BedLine({ bed, wishLu }: Props) {
             </>
           ))}
       </span>
-      {apart !== null && (off || moved || !works) && (
+      {apart !== null && (moved || (works ? off : apart < wishLu - 0.5)) && (
         <button type="button" className="press px-1.5! py-0! text-[12px]" disabled={stale} onClick={take}>
           {moved ? 'Speech has moved: take it again' : works ? `Make it ${wishLu} LU` : `Turn it down under speech, to ${wishLu} LU`}{' '}
           <span className="key">U</span>

@@ -6,6 +6,7 @@ import { edited } from '../../store/session-slice.js';
 import { useAppDispatch } from '../../store/store.js';
 import { useChainOwner } from '../treat/chain/chain-owner.js';
 import type { PanelProps } from '../treat/chain/panels/panel.js';
+import { GainToLine } from '../treat/chain/panels/gain-to-line.js';
 import { useKeying, useSpeechInMix } from './use-speech-in-mix.js';
 import { USUAL_UNDER_LU } from './usual.js';
 
@@ -83,6 +84,11 @@ export function UnderSpeechPanel({ track, settings, set }: PanelProps) {
           >
             Make it so
           </button>
+        </p>
+      )}
+      {counted > 0 && settings['band'] === 'all' && (
+        <p className="m-0 pt-1">
+          <GainToLine track={track} settings={settings} />
         </p>
       )}
     </div>

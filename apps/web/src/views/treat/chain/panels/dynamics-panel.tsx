@@ -4,6 +4,7 @@ import { WHOLE } from '@euphonos/engine';
 import { useApp } from '../../../../store/store.js';
 import { useChainOwner } from '../chain-owner.js';
 import { useEffectOf, useWorkbench } from '../../../../workbench/workbench-context.js';
+import { GainToLine } from './gain-to-line.js';
 import { Places } from './places.js';
 import type { PanelProps } from './panel.js';
 
@@ -86,6 +87,7 @@ export function DynamicsPanel({ track, settings, set }: PanelProps) {
               </button>
             ),
         )}
+        {settings.kind === 'levelling' && !onWhole && <GainToLine track={track} settings={settings} />}
       </div>
       {settings.kind === 'limiter' && <Places events={effect.events} />}
     </div>
