@@ -97,6 +97,8 @@ export {
   type ThirdOctave,
 } from './survey/findings.js';
 export { SPEED, TimeStretch } from './stretch/time-stretch.js';
+export { findJoins, type BedJoin } from './bed/find-joins.js';
+export { planBed, type BedPiece, type BedPlan } from './bed/plan-bed.js';
 export { lineUp, type LineUp } from './line-up/line-up.js';
 export type { ReadableSound } from './line-up/envelope.js';
 export { moveFinding } from './survey/move-finding.js';

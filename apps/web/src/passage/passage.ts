@@ -1,9 +1,9 @@
-import type { ChainSpec, FrequencyAxis, KernelModule, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
-import type { ChainPrice, GainTrace, Lane, NoisePassageSpan, Span } from '@euphonos/engine';
+import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
+import type { ChainPrice, GainTrace, Lane, NoisePassageSpan, Reel, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
 import type { TrackSound } from '../audio/arranged.js';
-import type { SampleSource } from '../audio/samples.js';
+import { sourceOf, type SampleSource } from '../audio/samples.js';
 import type { Effects, LaneFigures, Spectra } from './figures-computer.js';
 import type { TreatedSpan } from './passage-computer.js';
 import type { MemoryNews, MemoryPlace, MemoryRequest } from './chain-memory.js';
@@ -168,6 +168,11 @@ export class Passage {
   /** Who speaks when, and how far that stands above a bed. */
   async speechInMix(request: SpeechRequest): Promise<SpeechInMix> {
     return (await this.#mixer()).speechInMix(request);
+  }
+
+  /** Places of a bed that can be joined, in frames from the beginning of the span. */
+  async bedJoins(reel: Reel, span: Span): Promise<BedJoin[]> {
+    return (await this.#mixer()).bedJoins({ ...sourceOf(reel), sampleRateHz: this.source.sampleRateHz }, span);
   }
 
   async #mixer(): Promise<Remote<PassageApi>> {

@@ -1,8 +1,8 @@
-import type { ChainSpec, FrequencyAxis, KernelModule, NoiseProfile } from '@euphonos/dsp';
+import { findJoins, type ChainSpec, type FrequencyAxis, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
 import type { Lane, NoisePassageSpan, Span } from '@euphonos/engine';
 import { readyFor } from '@euphonos/second-opinion';
 import { expose, transfer } from 'comlink';
-import type { SampleSource } from '../audio/samples.js';
+import { RecordingReader, type SampleSource } from '../audio/samples.js';
 import { WholeEffects } from './whole-effects.js';
 import { WholeMemory, type WholeRequest } from './whole-memory.js';
 import type { WholeMix } from './mixed-sum.js';
@@ -27,6 +27,7 @@ let memory: ChainMemory | undefined;
 let wholeMemory: WholeMemory | undefined;
 let balance: BalanceLevels | undefined;
 let speech: SpeechListener | undefined;
+let mixKernels: KernelModule | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
   return computer;
@@ -108,6 +109,7 @@ const api = {
     whole = new WholeEffects(kernels, made);
     wholeMemory = new WholeMemory(kernels, made);
     balance = new BalanceLevels(kernels, made);
+    mixKernels = kernels;
     speech = new SpeechListener(kernels, made);
   },
   async wholeMemories(request: WholeRequest, from: MemoryPlace) {
@@ -121,6 +123,11 @@ const api = {
   async mixLoudness(mix: WholeMix, profile: NoiseProfile | undefined) {
     await readyFor(...mix.tracks.map(({ track }) => track.chain));
     return balance!.mix(mix, profile);
+  },
+  async bedJoins(source: SampleSource & { sampleRateHz: number }, { startFrame, endFrame }: Span) {
+    const sound = await new RecordingReader(source).read(startFrame, endFrame);
+    const mono = sound[0]!.map((x, n) => sound.reduce((sum, samples) => sum + samples[n]!, 0) / sound.length);
+    return findJoins(mixKernels!, mono, source.sampleRateHz);
   },
   async speechInMix(request: SpeechRequest) {
     await readyFor(...[...request.speech, request.bed].map(({ track }) => track.chain));

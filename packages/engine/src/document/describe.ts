@@ -40,6 +40,8 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       return edit.held ? 'Hold the noise profile' : 'Let the noise profile go';
     case 'set-loop':
       return edit.span ? 'Set loop' : 'Clear loop';
+    case 'lay-bed':
+      return edit.title;
     case 'gain-to-line':
       return `${edit.title} as a gain line`;
     case 'set-channels':

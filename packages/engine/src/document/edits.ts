@@ -18,6 +18,7 @@ import { requireClip } from './clip-edits.js';
 import { editClips, isClipsEdit, requireHeard, type ClipsEdit } from './clips-edit.js';
 import { WHOLE, type NoiseSource, type SessionDocument, type Track } from './document.js';
 import { gainToLine, type GainToLineEdit } from './gain-to-line.js';
+import { layBed, type LayBedEdit } from './lay-bed.js';
 import type { Span } from './span.js';
 import { editLevels, isLevelsEdit, type LevelsEdit } from './level-edits.js';
 import { editMarks, isMarksEdit, type MarksEdit } from './mark-edits.js';
@@ -83,6 +84,7 @@ export type Edit =
   | ChainsEdit
   | LevelsEdit
   | GainToLineEdit
+  | LayBedEdit
   | { readonly type: 'set-loop'; readonly trackId: string; readonly span: Span | null }
   | { readonly type: 'set-channels'; readonly trackId: string; readonly channels: readonly number[] }
   | { readonly type: 'keep-version'; readonly id: string; readonly name: string; readonly keptAt: string }
@@ -153,6 +155,8 @@ function editTrack(track: Track, edit: TrackEdit): Track {
       return { ...track, loop: requireHeard(track, edit.span) };
     case 'set-channels':
       return { ...track, reel: track.reel.map((part) => ({ ...part, channels: edit.channels })) };
+    case 'lay-bed':
+      return layBed(track, edit);
     case 'gain-to-line':
       // The others that share its chain keep the treatment.
       return { ...gainToLine(track, edit), chainLink: null };
@@ -163,8 +167,8 @@ function editTrack(track: Track, edit: TrackEdit): Track {
   }
 }
 
-type TreatmentEdit = Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' | 'gain-to-line' }>;
-const OF_TRACK: ReadonlySet<string> = new Set(['set-noise', 'hold-noise', 'set-loop', 'set-channels', 'gain-to-line']);
+type TreatmentEdit = Exclude<TrackEdit, { type: 'set-noise' | 'hold-noise' | 'set-loop' | 'set-channels' | 'gain-to-line' | 'lay-bed' }>;
+const OF_TRACK: ReadonlySet<string> = new Set(['set-noise', 'hold-noise', 'set-loop', 'set-channels', 'gain-to-line', 'lay-bed']);
 const isTreatmentEdit = (edit: Edit): edit is TreatmentEdit =>
   'trackId' in edit && !OF_TRACK.has(edit.type) && !isClipsEdit(edit) && !isTracksEdit(edit) && !isMarksEdit(edit);
 

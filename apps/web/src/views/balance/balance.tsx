@@ -7,6 +7,7 @@ import { changed } from '../../store/listening-slice.js';
 import { activeTrack, redone, undone } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { ChainColumn } from '../treat/chain/chain-column.js';
+import { BedLength } from '../under/bed-length.js';
 import { BedLine } from '../under/bed-line.js';
 import { USUAL_UNDER_LU } from '../under/usual.js';
 import { LevelsTable } from './levels-table.js';
@@ -97,7 +98,12 @@ export function Balance() {
         {hasBed &&
           document.tracks
             .filter(({ role, muted }) => role === 'bed' && !muted)
-            .map((bed) => <BedLine key={bed.id} bed={bed} wishLu={underLu} />)}
+            .map((bed) => (
+              <div key={bed.id}>
+                <BedLine bed={bed} wishLu={underLu} />
+                <BedLength bed={bed} />
+              </div>
+            ))}
         <div className="flex items-baseline gap-3 pt-1 pb-1">
           <h2 className="m-0 shrink-0 text-[17px]">Loudness over time</h2>
           <span className="truncate text-[12px] text-soft">short-term, of the mix: graphite as recorded, teal through everything</span>
