@@ -126,7 +126,7 @@ const api = {
   },
   async bedJoins(source: SampleSource & { sampleRateHz: number }, { startFrame, endFrame }: Span) {
     const sound = await new RecordingReader(source).read(startFrame, endFrame);
-    const mono = sound[0]!.map((x, n) => sound.reduce((sum, samples) => sum + samples[n]!, 0) / sound.length);
+    const mono = sound[0]!.map((_, n) => sound.reduce((sum, samples) => sum + samples[n]!, 0) / sound.length);
     return findJoins(mixKernels!, mono, source.sampleRateHz);
   },
   async speechInMix(request: SpeechRequest) {
