@@ -97,6 +97,8 @@ export {
   type ThirdOctave,
 } from './survey/findings.js';
 export { SPEED, TimeStretch } from './stretch/time-stretch.js';
+export { BleedListener } from './bleed/bleed-listener.js';
+export { findBleed } from './bleed/find-bleed.js';
 export { findJoins, type BedJoin } from './bed/find-joins.js';
 export { planBed, type BedPiece, type BedPlan } from './bed/plan-bed.js';
 export { lineUp, type LineUp } from './line-up/line-up.js';

@@ -1,4 +1,4 @@
-import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
+import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, ListRow, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
 import type { ChainPrice, GainTrace, Lane, NoisePassageSpan, Reel, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
@@ -173,6 +173,11 @@ export class Passage {
   /** Places of a bed that can be joined, in frames from the beginning of the span. */
   async bedJoins(reel: Reel, span: Span): Promise<BedJoin[]> {
     return (await this.#mixer()).bedJoins({ ...sourceOf(reel), sampleRateHz: this.source.sampleRateHz }, span);
+  }
+
+  /** Where each of these tracks hears somebody else only. */
+  async bleed(tracks: readonly RestTrack[]): Promise<ListRow[][]> {
+    return (await this.#mixer()).bleed(tracks);
   }
 
   async #mixer(): Promise<Remote<PassageApi>> {

@@ -7,6 +7,7 @@ import { WholeEffects } from './whole-effects.js';
 import { WholeMemory, type WholeRequest } from './whole-memory.js';
 import type { WholeMix } from './mixed-sum.js';
 import { SpeechListener, type SpeechRequest } from './speech-in-mix.js';
+import { bleedInMix } from './bleed-in-mix.js';
 import { BalanceLevels } from './balance-levels.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 import { ChainMemory, type MemoryPlace, type MemoryRequest } from './chain-memory.js';
@@ -124,6 +125,7 @@ const api = {
     await readyFor(...mix.tracks.map(({ track }) => track.chain));
     return balance!.mix(mix, profile);
   },
+  bleed: (tracks: readonly RestTrack[]) => bleedInMix(mixKernels!, tracks),
   async bedJoins(source: SampleSource & { sampleRateHz: number }, { startFrame, endFrame }: Span) {
     const sound = await new RecordingReader(source).read(startFrame, endFrame);
     const mono = sound[0]!.map((_, n) => sound.reduce((sum, samples) => sum + samples[n]!, 0) / sound.length);

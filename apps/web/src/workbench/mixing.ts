@@ -1,4 +1,4 @@
-import { dbToGain, profileFromFile, type ChainSpec, type NoiseJudgement, type NoiseProfile } from '@euphonos/dsp';
+import { dbToGain, profileFromFile, type ChainSpec, type ListRow, type NoiseJudgement, type NoiseProfile } from '@euphonos/dsp';
 import {
   endOf,
   mixChannels,
@@ -130,6 +130,11 @@ export class Mixing {
       sampleRateHz: this.sampleRateHz,
       lengthFrames: Math.max(...[...speech, bed].map(({ clips }) => endOf(clips))),
     });
+  }
+
+  /** Where each of these tracks hears somebody else only, as rows of the treatment. */
+  async bleed(tracks: readonly Track[]): Promise<ListRow[][]> {
+    return this.passage.bleed(await Promise.all(tracks.map((track) => this.#restOf(track))));
   }
 
   /** What a span of the session would be worth as a noise passage of the whole. */

@@ -1,4 +1,5 @@
 import type { TreatmentDefinition } from './definition.js';
+import { bleed } from './bleed/bleed.js';
 import { breaths } from './breaths/breaths.js';
 import { channels } from './channels/channels.js';
 import { clicks } from './clicks/clicks.js';
@@ -39,6 +40,7 @@ const definitions = [
   room,
   expander,
   gate,
+  bleed,
   breaths,
   pauses,
   tone,

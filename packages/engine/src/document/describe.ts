@@ -48,6 +48,8 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       return `Use channel ${edit.channels.map((c) => c + 1).join(' and ')}`;
     case 'add-treatment':
       return `${edit.trackId === WHOLE ? 'Whole, ' : edit.clipId === undefined ? '' : 'Clip, '}Add ${treatmentOf(edit.kind).title}`;
+    case 'take-suggestions':
+      return edit.title;
     case 'take-suggestion':
       return `Take: ${edit.title}`;
     default: {

@@ -74,6 +74,12 @@ export type Edit =
       readonly title: string;
       readonly settings: TreatmentSettings;
     }
+  | {
+      /** Treatments for several tracks: one step. */
+      readonly type: 'take-suggestions';
+      readonly title: string;
+      readonly items: readonly { readonly trackId: string; readonly treatmentId: string; readonly settings: TreatmentSettings }[];
+    }
   | { readonly type: 'add-spot'; readonly trackId: string; readonly treatmentId: string; readonly afterId: string; readonly spot: ListRow }
   | { readonly type: 'set-noise'; readonly trackId: string; readonly noise: NoiseSource | null }
   | { readonly type: 'set-whole-noise'; readonly spans: readonly Span[] }
@@ -95,7 +101,7 @@ export type Edit =
 /** Edits of the session as a whole. */
 type WholeEdit = Extract<
   Edit,
-  { type: 'set-target' | 'set-whole-noise' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }
+  { type: 'take-suggestions' | 'set-target' | 'set-whole-noise' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }
 >;
 type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | TracksEdit | MarksEdit | ChainsEdit | LevelsEdit>;
 
@@ -132,6 +138,8 @@ function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument 
   switch (edit.type) {
     case 'set-target':
       return { ...document, target: requireTarget(edit.target) };
+    case 'take-suggestions':
+      return edit.items.reduce((before, item) => applyEdit(before, { type: 'take-suggestion', title: edit.title, ...item }), document);
     case 'set-whole-noise':
       return setWholeNoise(document, edit.spans);
     case 'profile-tracks':

@@ -1,4 +1,4 @@
-import { endOf, spreadLu } from '@euphonos/engine';
+import { endOf, spreadLu, type Track } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { Notice } from '../../components/notice.js';
 import { formatNumber, formatTime, setMinus } from '../../components/figures.js';
@@ -8,12 +8,15 @@ import { activeTrack, redone, undone } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { ChainColumn } from '../treat/chain/chain-column.js';
 import { BedLength } from '../under/bed-length.js';
+import { BleedLine } from '../under/bleed-line.js';
 import { BedLine } from '../under/bed-line.js';
 import { USUAL_UNDER_LU } from '../under/usual.js';
 import { LevelsTable } from './levels-table.js';
 import { LoudnessLine } from './loudness-line.js';
 import { MatchBar } from './match-bar.js';
 import { useBalance, useMixLoudness } from './use-balance.js';
+
+const givesWay = ({ chain }: Track): boolean => chain.treatments.some(({ kind, bypassed }) => kind === 'under-speech' && !bypassed);
 
 /** Everybody on one loudness ruler, the mix over time below it; beside them the chain on the whole. */
 export function Balance() {
@@ -41,7 +44,12 @@ export function Balance() {
   const { integratedLufs, toleranceLu, ceilingDbtp } = document.target;
   const target = integratedLufs === null ? null : { lufs: integratedLufs, toleranceLu };
   const lines = tracks.flatMap(({ track, line, clips }) =>
-    [...(line ? [line] : []), ...clips].map((one) => ({ ...one, bed: track.role === 'bed', muted: track.muted })),
+    [...(line ? [line] : []), ...clips].map((one) => ({
+      ...one,
+      bed: track.role === 'bed',
+      givesWay: givesWay(track),
+      muted: track.muted,
+    })),
   );
   const wanted = lines.filter(({ trackId, clipId, muted }) =>
     chosen.size > 0 ? chosen.has(`${trackId}/${clipId ?? ''}`) : clipId === null && !muted,
@@ -95,6 +103,7 @@ export function Balance() {
           onUnder={setUnderLu}
           reference={own === null ? null : { name: active.name, lufs: own }}
         />
+        <BleedLine />
         {hasBed &&
           document.tracks
             .filter(({ role, muted }) => role === 'bed' && !muted)

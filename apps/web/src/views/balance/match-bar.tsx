@@ -11,9 +11,12 @@ import { useAppDispatch } from '../../store/store.js';
 /** Peaks that are asked for. Common practice, no source. */
 const PEAKS_DBFS = [-3, -6, -8] as const;
 
+/** A bed that is turned down under speech stands so far under it where nobody speaks. Common practice, no source. */
+const ALONE_LU = 6;
+
 interface Props {
   /** What is matched: the chosen lines, or all tracks. */
-  readonly lines: readonly (BalanceLine & { readonly bed: boolean })[];
+  readonly lines: readonly (BalanceLine & { readonly bed: boolean; readonly givesWay: boolean })[];
   readonly chosen: number;
   /** How many tracks are still measured. */
   readonly waiting: number;
@@ -42,8 +45,12 @@ export function MatchBar({ lines, chosen, waiting, targetLufs, ceilingDbtp, unde
     if (waiting > 0)
       return void toast(`${waiting === 1 ? 'One track is' : `${waiting} tracks are`} still measured; a moment.`, { id: 'match' });
     const what = wished();
-    // A bed is to stand so far under speech; its peaks are its own.
-    const even = lines.map((line) => (line.bed && what.kind !== 'peak' ? { ...line, after: raised(line.after, underLu) } : line));
+    // A bed is to stand so far under speech, and one that gives way to it nearer where nobody speaks; its peaks are its own.
+    const even = lines.map((line) =>
+      line.bed && what.kind !== 'peak'
+        ? { ...line, after: raised(line.after, line.givesWay ? Math.min(ALONE_LU, underLu) : underLu) }
+        : line,
+    );
     const { levels, lufs, unmeasured, short } = match(even, what);
     if (levels.length === 0) return void toast('Nothing is measured yet that could be matched.', { id: 'match' });
     const words = what.kind === 'peak' ? `peaks at ${peakDbfs} dBFS` : `${formatNumber(lufs!, 1)} LUFS`;

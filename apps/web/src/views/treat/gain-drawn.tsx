@@ -52,7 +52,7 @@ export function GainDrawn() {
         <polyline points={points.join(' ')} fill="none" stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
       </svg>
       {deepest < -0.5 && (
-        <span className="absolute right-1 bottom-0.5 rounded-sheet bg-sheet/80 px-1 text-[12px] text-removed">
+        <span className="absolute right-12 bottom-0.5 rounded-sheet bg-sheet/80 px-1 text-[12px] text-removed">
           to {setMinus(`${formatNumber(deepest, 1)} dB`)}
         </span>
       )}

@@ -24,7 +24,7 @@ export function BedLength({ bed }: { readonly bed: Track }) {
   const wishedSeconds = wished ?? Math.round(programme / sampleRateHz);
   const off = Math.abs(lengthFrames / sampleRateHz - wishedSeconds) > 1;
   const go = (): void => void extend(Math.round(wishedSeconds * sampleRateHz));
-  useKeys('e', go);
+  useKeys('shift_e', go);
   const hear = (atFrame: number): void => {
     player.seek(Math.max(0, Math.round(atFrame - BEFORE_SECONDS * sampleRateHz)));
     if (player.status !== 'playing') player.play();
@@ -43,7 +43,7 @@ export function BedLength({ bed }: { readonly bed: Track }) {
       />
       <button type="button" className="press px-1.5! py-0! text-[12px]" disabled={working || !off} onClick={go}>
         {working ? 'Looking for joins …' : lengthFrames / sampleRateHz < wishedSeconds ? 'Extend' : 'Shorten'}{' '}
-        <span className="key">E</span>
+        <span className="key">⇧E</span>
       </button>
       {seams.map(({ index, atFrame, differenceDb }, i) => (
         <span key={i} className="inline-flex items-baseline gap-1 text-[12px] text-soft">

@@ -1,5 +1,6 @@
 import type { TreatmentKind } from '@euphonos/dsp';
 import type { ComponentType } from 'react';
+import { BleedPanel } from '../../../under/bleed-panel.js';
 import { BreathsPanel } from './breaths-panel.js';
 import { ClicksPanel } from './clicks-panel.js';
 import { DynamicsPanel } from './dynamics-panel.js';
@@ -26,6 +27,7 @@ export const panels: Partial<Record<TreatmentKind, ComponentType<PanelProps>>> =
   compressor: DynamicsPanel,
   limiter: DynamicsPanel,
   'under-speech': UnderSpeechPanel,
+  bleed: BleedPanel,
   clicks: ClicksPanel,
   spots: SpotsPanel,
 };
