@@ -67,6 +67,7 @@ export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
 export { GrowingList } from './measures/growing-list.js';
 export { LoudnessMeter, powerToLufs, StepLoudness, stepFramesOf } from './measures/loudness.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';
+export { matchTone, toneDifference, toneGainDb } from './measures/match-tone.js';
 export { LevelMeter } from './measures/level-meter.js';
 export { SoundMeasure, type SoundFigures } from './measures/sound-measure.js';
 export { TruePeakLimiter, type LimiterSettings } from './limiter/true-peak-limiter.js';

@@ -1,4 +1,4 @@
-import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, ListRow, NoiseJudgement, NoiseProfile } from '@euphonos/dsp';
+import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, ListRow, NoiseJudgement, NoiseProfile, ThirdOctave } from '@euphonos/dsp';
 import type { ChainPrice, GainTrace, Lane, NoisePassageSpan, Reel, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
@@ -9,7 +9,7 @@ import type { TreatedSpan } from './passage-computer.js';
 import type { MemoryNews, MemoryPlace, MemoryRequest } from './chain-memory.js';
 import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
-import type { WholeMix } from './mixed-sum.js';
+import type { MixedTrack, WholeMix } from './mixed-sum.js';
 import type { SpeechInMix, SpeechRequest } from './speech-in-mix.js';
 import type { MixLoudness, TrackLevels } from './balance-levels.js';
 import type { WholeRequest } from './whole-memory.js';
@@ -178,6 +178,11 @@ export class Passage {
   /** Where each of these tracks hears somebody else only. */
   async bleed(tracks: readonly RestTrack[]): Promise<ListRow[][]> {
     return (await this.#mixer()).bleed(tracks);
+  }
+
+  /** Long-term spectra of tracks, in third octaves. */
+  async tones(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly ThirdOctave[] | null)[]> {
+    return (await this.#mixer()).tones(tracks, request);
   }
 
   async #mixer(): Promise<Remote<PassageApi>> {

@@ -5,7 +5,7 @@ import { expose, transfer } from 'comlink';
 import { RecordingReader, type SampleSource } from '../audio/samples.js';
 import { WholeEffects } from './whole-effects.js';
 import { WholeMemory, type WholeRequest } from './whole-memory.js';
-import type { WholeMix } from './mixed-sum.js';
+import type { MixedTrack, WholeMix } from './mixed-sum.js';
 import { SpeechListener, type SpeechRequest } from './speech-in-mix.js';
 import { bleedInMix } from './bleed-in-mix.js';
 import { BalanceLevels } from './balance-levels.js';
@@ -124,6 +124,10 @@ const api = {
   async mixLoudness(mix: WholeMix, profile: NoiseProfile | undefined) {
     await readyFor(...mix.tracks.map(({ track }) => track.chain));
     return balance!.mix(mix, profile);
+  },
+  async tones(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>) {
+    await readyFor(...tracks.map(({ track }) => track.chain));
+    return speech!.tones(tracks, request);
   },
   bleed: (tracks: readonly RestTrack[]) => bleedInMix(mixKernels!, tracks),
   async bedJoins(source: SampleSource & { sampleRateHz: number }, { startFrame, endFrame }: Span) {

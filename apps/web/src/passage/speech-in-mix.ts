@@ -1,4 +1,4 @@
-import { MAX_BLOCK_FRAMES, TrackListener, whoSpeaks, type KernelModule, type Spoken } from '@euphonos/dsp';
+import { MAX_BLOCK_FRAMES, TrackListener, whoSpeaks, type KernelModule, type Spoken, type ThirdOctave } from '@euphonos/dsp';
 import { CHUNK_FRAMES, speechOverBed, type SpeechOverBed } from '@euphonos/engine';
 import type { MixedTrack } from './mixed-sum.js';
 import type { RestSound } from './rest-sound.js';
@@ -40,7 +40,14 @@ export class SpeechListener {
     return { talk, over: speechOverBed(powers, bed.powers, bed.stepSeconds, talk.flat()) };
   }
 
-  #listen(one: MixedTrack, request: SpeechRequest): Promise<TrackListener> {
+  /** Long-term spectra of tracks, in third octaves; null of what is silent. */
+  async tones(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly ThirdOctave[] | null)[]> {
+    const found: (readonly ThirdOctave[] | null)[] = [];
+    for (const one of tracks) found.push((await this.#listen(one, request)).tone());
+    return found;
+  }
+
+  #listen(one: MixedTrack, request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<TrackListener> {
     const key = JSON.stringify([one.track.id, one.gains, request.channels, request.lengthFrames]);
     const known = this.#kept.get(key);
     this.#kept.delete(key);
@@ -54,7 +61,10 @@ export class SpeechListener {
     return made;
   }
 
-  async #heard({ track, gains }: MixedTrack, { channels, sampleRateHz, lengthFrames }: SpeechRequest): Promise<TrackListener> {
+  async #heard(
+    { track, gains }: MixedTrack,
+    { channels, sampleRateHz, lengthFrames }: Omit<SpeechRequest, 'speech' | 'bed'>,
+  ): Promise<TrackListener> {
     const listener = new TrackListener(this.kernels, sampleRateHz, channels);
     for (let start = 0; start < lengthFrames; start += CHUNK_FRAMES) {
       this.rest.hold([track]);

@@ -242,7 +242,8 @@ test('a version that is shown is heard in place of the present track, until it i
   store.dispatch(cutoff(100));
   store.dispatch(edited({ type: 'keep-version', id: 'v1', name: 'Low', keptAt: '2026-11-26T04:00:00.000Z' }));
   store.dispatch(cutoff(200));
-  const heard = (version: string | null) => shownTrack(session(), version)!.chain.treatments[0]!['cutoffHz'];
+  const heard = (version: string | null) =>
+    shownTrack(session(), { shownVersion: version, without: null })!.chain.treatments[0]!['cutoffHz'];
   expect([heard(null), heard('v1'), heard('gone')]).toEqual([200, 100, 200]);
   store.dispatch(edited({ type: 'restore-version', id: 'v1', name: 'Low' }));
   expect(heard(null)).toBe(100);

@@ -54,7 +54,17 @@ export function SessionRoom() {
   useEffect(() => {
     load();
     dispatch(
-      changed({ selection: null, looping: false, aside: null, candidate: null, shownVersion: null, lastVersion: null, solo: [], speed: 1 }),
+      changed({
+        selection: null,
+        looping: false,
+        aside: null,
+        candidate: null,
+        shownVersion: null,
+        lastVersion: null,
+        without: null,
+        solo: [],
+        speed: 1,
+      }),
     );
     return () => {
       dispatch(closed());

@@ -1,4 +1,12 @@
-import { dbToGain, profileFromFile, type ChainSpec, type ListRow, type NoiseJudgement, type NoiseProfile } from '@euphonos/dsp';
+import {
+  dbToGain,
+  profileFromFile,
+  type ChainSpec,
+  type ListRow,
+  type NoiseJudgement,
+  type NoiseProfile,
+  type ThirdOctave,
+} from '@euphonos/dsp';
 import {
   endOf,
   mixChannels,
@@ -130,6 +138,14 @@ export class Mixing {
       sampleRateHz: this.sampleRateHz,
       lengthFrames: Math.max(...[...speech, bed].map(({ clips }) => endOf(clips))),
     });
+  }
+
+  /** Long-term spectra of tracks as they come out of their chains, in third octaves. */
+  async tones(tracks: readonly Track[]): Promise<(readonly ThirdOctave[] | null)[]> {
+    const made = await Promise.all(tracks.map((track) => this.#madeOf(track, `tone${++this.#keys}`)));
+    const mixed = made.map((track): MixedTrack => ({ track: asItIs(track), gains: [1, 1] }));
+    const lengthFrames = Math.max(...tracks.map(({ clips }) => endOf(clips)));
+    return this.passage.tones(mixed, { channels: 1, sampleRateHz: this.sampleRateHz, lengthFrames });
   }
 
   /** Where each of these tracks hears somebody else only, as rows of the treatment. */

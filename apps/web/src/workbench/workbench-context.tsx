@@ -91,7 +91,7 @@ interface Props {
 
 /** Opens the sound and the pictures of the session's track and keeps them in step with the store. */
 export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props) {
-  const track = useApp(({ session, listening }) => shownTrack(session, listening.shownVersion));
+  const track = useApp(({ session, listening }) => shownTrack(session, listening));
   const lane = useApp(({ listening }) => listening.lane);
   const aside = useApp(({ listening }) => listening.aside);
   const auditioned = useApp(({ listening }) => (listening.auditioning ? listening.selection : null));
@@ -112,7 +112,7 @@ export function WorkbenchProvider({ recordings, sampleRateHz, children }: Props)
     window.euphonosWorkbench = made;
     made.setSessionFrames(sessionFrames(store.getState().session));
     const { session, listening } = store.getState();
-    const first = shownTrack(session, listening.shownVersion);
+    const first = shownTrack(session, listening);
     // Its clips must be known before it goes on where the other was: a frame of the session is meant.
     if (first) made.setTrack(first);
     if (place.current) goOnAt(made, place.current, tellTrouble);

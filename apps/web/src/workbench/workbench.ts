@@ -59,6 +59,7 @@ export class Workbench {
   readonly #details: Details;
   #aside: Aside | null = null;
   #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
+  readonly #measured = new WeakMap<Track, { readonly span: Span; readonly figures: Figures }>();
   #equalLoudness = false;
   #settling: ReturnType<typeof setTimeout> | undefined;
   #chainChanged = false;
@@ -171,6 +172,12 @@ export class Workbench {
     return heardChain(placedChain(chain, this.#sound.clips, this.sampleRateHz), this.#aside);
   }
 
+  /** Whether the track as it is now was measured in its span. */
+  get measured(): boolean {
+    const known = this.#track && this.#measured.get(this.#track);
+    return known ? sameSpan(known.span, this.#figuresSpan) : false;
+  }
+
   /** What the figures are of, in words. */
   get figuresOf(): string {
     return wordsOfSpan(this.#figuresSpan, this.#whole, MOST_MEASURED_SECONDS * this.sampleRateHz);
@@ -204,6 +211,11 @@ export class Workbench {
     if (moved) this.#setSound(sound);
     if (changed) this.player.setChain(this.#heard(chain));
     if (changed || moved) this.#settle(changed || treats);
+    // One that was measured before is as loud as the others at once.
+    if (this.measured) {
+      this.#figures = this.#measured.get(track)!.figures;
+      this.player.setLaneGains(this.laneGainsDb);
+    }
     this.#noise.follow(noise, chain, noisePlan(track));
   }
 
@@ -276,6 +288,7 @@ export class Workbench {
         .then((figures) => {
           if (!current()) return;
           this.#figures = figures;
+          if (this.#track) this.#measured.set(this.#track, { span, figures });
           this.player.setLaneGains(this.laneGainsDb);
           this.#notify();
           return this.#details.measure(span, current);

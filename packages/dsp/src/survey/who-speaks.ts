@@ -3,7 +3,9 @@ import { LoudnessMeter, powerToLufs, stepFramesOf } from '../measures/loudness.j
 import { MAX_BLOCK_FRAMES, type PlanarBlock } from '../processor.js';
 import type { SpanSeconds } from '../span-seconds.js';
 import { Features } from './features.js';
-import { Growing, runs } from './growing.js';
+import type { ThirdOctave } from './findings.js';
+import { Growing, quantile, runs } from './growing.js';
+import { thirdOctaves } from './spectrum-facts.js';
 import { findTalk, withoutBleed, type HeardChannel } from './talk.js';
 
 /** A stretch of talk, and how loud it is (BS.1770-5, without gates). */
@@ -13,6 +15,9 @@ export interface Spoken extends SpanSeconds {
 
 /** Nearer to each other, words are one stretch. */
 const RUN_ON_SECONDS = 0.25;
+
+/** Words reach so far down from where they are loud. */
+const WORDS_DB = 20;
 
 /** What is kept of a track while it streams by, placed where it stands in the mix: who talks, and how loud it is. */
 export class TrackListener {
@@ -49,6 +54,13 @@ export class TrackListener {
 
   get stepSeconds(): number {
     return stepFramesOf(this.sampleRateHz) / this.sampleRateHz;
+  }
+
+  /** Long-term spectrum of what is loud (its words), in third octaves (IEC 61260-1); null where there is nothing. */
+  tone(): readonly ThirdOctave[] | null {
+    const loud = quantile(this.#features.level.values, 0.95);
+    const mean = this.#features.meanSpectrum(loud - WORDS_DB, Infinity);
+    return mean && thirdOctaves(mean.power, this.#features.binHz);
   }
 
   heard(): HeardChannel {

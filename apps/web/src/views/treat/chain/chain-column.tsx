@@ -15,12 +15,13 @@ import { AddTreatment } from './add-treatment.js';
 import { ChainEffect } from './chain-effect.js';
 import { DoneList } from './done-list.js';
 import { useWholeEffects } from './use-whole-effects.js';
+import { CompareDialog } from '../../compare/compare-dialog.js';
 import { useShownVersion, Versions, VersionShown } from './versions.js';
 import { TreatmentCard } from './treatment-card.js';
 
 /** The treatments of the track in their order, one open at a time; of its clip or of the whole, if these are asked for. */
 export function ChainColumn({ of }: { readonly of?: 'whole' }) {
-  const track = useApp(({ session, listening }) => shownTrack(session, listening.shownVersion))!;
+  const track = useApp(({ session, listening }) => shownTrack(session, listening))!;
   const version = useShownVersion();
   const dispatch = useAppDispatch();
   const sensors = useSensors(
@@ -31,6 +32,8 @@ export function ChainColumn({ of }: { readonly of?: 'whole' }) {
   const also = useApp(({ listening }) => listening.alsoChosen);
   const [library, setLibrary] = useState(false);
   useKeys('q', () => setLibrary(true));
+  const [comparing, setComparing] = useState(false);
+  useKeys('shift_x', () => setComparing(true));
   const [wished, setWished] = useState<'track' | 'clip' | 'whole'>('track');
   const document = useApp(({ session }) => session?.history?.present)!;
   const clip = track.clips.find(({ id }) => id === chosen) ?? null;
@@ -56,6 +59,15 @@ export function ChainColumn({ of }: { readonly of?: 'whole' }) {
       <div className="flex items-center justify-between px-4 pt-3 pb-2">
         <h2 className="m-0 text-[17px]">{of ? 'Whole' : 'Chain'}</h2>
         <span className="flex items-center gap-1">
+          <button
+            type="button"
+            title="Two of them, equally loud, also blind (⇧X)"
+            className="px-1 text-[12px] text-soft hover:text-ink"
+            onClick={() => setComparing(true)}
+          >
+            compare
+          </button>
+          {comparing && <CompareDialog onClose={() => setComparing(false)} />}
           <button
             type="button"
             className="px-1 text-[12px] text-soft hover:text-ink"

@@ -32,7 +32,7 @@ const cutoffs = () => {
   const { session, listening } = store.getState();
   return {
     present: activeTrack(session)!.chain.treatments[0]!['cutoffHz'],
-    heard: shownTrack(session, listening.shownVersion)!.chain.treatments[0]!['cutoffHz'],
+    heard: shownTrack(session, listening)!.chain.treatments[0]!['cutoffHz'],
   };
 };
 

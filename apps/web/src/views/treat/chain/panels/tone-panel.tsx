@@ -8,6 +8,7 @@ import { changed } from '../../../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../../../store/store.js';
 import { useWorkbench } from '../../../../workbench/workbench-context.js';
 import type { PanelProps } from './panel.js';
+import { ToneMatch } from './tone-match.js';
 import { CHART_WIDTH, hzToX, SpectrumChart, xToHz, type HzAxis } from './spectrum-chart.js';
 
 const HEIGHT = 150;
@@ -18,7 +19,7 @@ const list = treatmentOf('tone').lists!['bands']!;
 const shapes = list.choices!['shape']!.options;
 
 /** Bands on the spectrum: handles to drag, a curve of what they do together, and a sweep by ear. */
-export function TonePanel({ settings, set }: PanelProps) {
+export function TonePanel({ track, settings, set }: PanelProps) {
   const { sampleRateHz } = useWorkbench();
   const dispatch = useAppDispatch();
   const sweeping = useApp(({ listening }) => listening.aside?.bandHz);
@@ -163,6 +164,7 @@ export function TonePanel({ settings, set }: PanelProps) {
           Add a band, then drag its handle. With sweep, hold on the chart to find by ear what is too much.
         </p>
       )}
+      {track.chain.treatments.some(({ id }) => id === settings.id) && <ToneMatch track={track} treatmentId={settings.id!} onTake={write} />}
       {bands.length > 1 && (
         <p className="m-0 pt-1 text-[12px] text-soft">
           {bands.length} bands; the chosen one is {formatNumber(band?.frequencyHz ?? 0, 0)} Hz.
