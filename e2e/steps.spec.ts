@@ -51,6 +51,22 @@ test('a version is kept, heard and seen in place of the present settings, and re
   await expect(desk.treatment('High-pass')).toContainText('200 Hz');
   await page.keyboard.press('v');
   await expect(desk.treatment('High-pass')).toContainText('60 Hz');
+  // Compared blind: what X was is told at the end.
+  await page.keyboard.press('Shift+X');
+  const compare = page.locator('[data-compare]');
+  await expect(compare).toHaveAttribute('data-compare', 'ready');
+  await expect(page.getByLabel('What A is')).toHaveValue(/^version/);
+  await page.keyboard.press('x');
+  await expect(compare).toHaveAttribute('data-compare', 'blind');
+  for (let turn = 1; turn <= 3; turn++) {
+    await page.keyboard.press('ArrowLeft');
+    await expect(page.locator('[data-trials]')).toHaveAttribute('data-trials', String(turn));
+  }
+  await page.getByRole('button', { name: 'Tell me' }).click();
+  await expect(page.locator('[data-score]')).toHaveAttribute('data-score', /^[0-3]\/3$/);
+  await page.keyboard.press('Escape');
+  await expect(compare).toHaveCount(0);
+  await expect(desk.treatment('High-pass')).toContainText('60 Hz');
   await page.keyboard.press('v');
   await page.getByRole('button', { name: 'Restore' }).click();
   await expect(page.getByText('You hear and see Thin.')).toHaveCount(0);

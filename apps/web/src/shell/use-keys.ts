@@ -7,6 +7,8 @@ interface KeyOptions {
   /** By the place of the key instead of the sign that it makes. */
   readonly byCode?: boolean;
   readonly preventDefault?: boolean;
+  /** Belongs to the dialog that is open. */
+  readonly inDialog?: boolean;
 }
 
 /**
@@ -16,7 +18,7 @@ interface KeyOptions {
 export function useKeys(
   keys: string,
   act: (event: KeyboardEvent) => void,
-  { byCode = false, preventDefault = false }: KeyOptions = {},
+  { byCode = false, preventDefault = false, inDialog = false }: KeyOptions = {},
 ): void {
   useHotkeys(keys, act, {
     useKey: !byCode,
@@ -27,7 +29,7 @@ export function useKeys(
     preventDefault,
     enableOnFormTags: ['slider', 'radio'],
     ignoreEventWhen: (event) =>
-      document.querySelector('[role=dialog], [role=menu]') !== null ||
+      document.querySelector(inDialog ? '[role=menu]' : '[role=dialog], [role=menu]') !== null ||
       (event.key === ' ' && (event.target as HTMLElement).closest(OWN_SPACE) !== null),
   });
 }

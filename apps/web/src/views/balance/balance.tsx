@@ -1,4 +1,4 @@
-import { endOf, spreadLu, type Track } from '@euphonos/engine';
+import { endOf, spreadLu } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { Notice } from '../../components/notice.js';
 import { formatNumber, formatTime, setMinus } from '../../components/figures.js';
@@ -10,13 +10,11 @@ import { ChainColumn } from '../treat/chain/chain-column.js';
 import { BedLength } from '../under/bed-length.js';
 import { BleedLine } from '../under/bleed-line.js';
 import { BedLine } from '../under/bed-line.js';
-import { USUAL_UNDER_LU } from '../under/usual.js';
+import { givesWay, USUAL_UNDER_LU } from '../under/usual.js';
 import { LevelsTable } from './levels-table.js';
 import { LoudnessLine } from './loudness-line.js';
 import { MatchBar } from './match-bar.js';
 import { useBalance, useMixLoudness } from './use-balance.js';
-
-const givesWay = ({ chain }: Track): boolean => chain.treatments.some(({ kind, bypassed }) => kind === 'under-speech' && !bypassed);
 
 /** Everybody on one loudness ruler, the mix over time below it; beside them the chain on the whole. */
 export function Balance() {

@@ -1,8 +1,10 @@
+import type { Track } from '@euphonos/engine';
 import { noticeName } from './names.js';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
 import { formatNumber, formatTime } from '../../components/figures.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
+import { ALONE_LU, givesWay } from '../under/usual.js';
 import { LevelRow } from './level-row.js';
 import { placeOf, TICKS } from './scale.js';
 import type { BalanceTrack } from './use-balance.js';
@@ -32,9 +34,10 @@ export function LevelsTable({ tracks, chosen, onChoose, target, underLu, ceiling
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
   const toggle = (id: string): void =>
     setOpen((before) => new Set(before.has(id) ? [...before].filter((other) => other !== id) : [...before, id]));
-  const bandOf = (role: 'speech' | 'bed'): readonly [number, number] | null => {
+  const bandOf = (track: Track): readonly [number, number] | null => {
     if (!target) return null;
-    const middle = target.lufs - (role === 'bed' ? underLu : 0);
+    const under = track.role === 'bed' ? (givesWay(track) ? Math.min(ALONE_LU, underLu) : underLu) : 0;
+    const middle = target.lufs - under;
     return [middle - target.toleranceLu, middle + target.toleranceLu];
   };
   return (
@@ -74,7 +77,7 @@ export function LevelsTable({ tracks, chosen, onChoose, target, underLu, ceiling
             stale={stale}
             chosen={chosen.has(`${track.id}/`)}
             onChoose={() => onChoose(`${track.id}/`)}
-            band={bandOf(track.role)}
+            band={bandOf(track)}
             ceilingDbtp={ceilingDbtp}
             name={
               <>
@@ -113,7 +116,7 @@ export function LevelsTable({ tracks, chosen, onChoose, target, underLu, ceiling
                     stale={stale}
                     chosen={chosen.has(id)}
                     onChoose={() => onChoose(id)}
-                    band={bandOf(track.role)}
+                    band={bandOf(track)}
                     ceilingDbtp={ceilingDbtp}
                   />
                 );

@@ -7,12 +7,10 @@ import { ValueBox } from '../../components/value-box.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { edited } from '../../store/session-slice.js';
 import { useAppDispatch } from '../../store/store.js';
+import { ALONE_LU } from '../under/usual.js';
 
 /** Peaks that are asked for. Common practice, no source. */
 const PEAKS_DBFS = [-3, -6, -8] as const;
-
-/** A bed that is turned down under speech stands so far under it where nobody speaks. Common practice, no source. */
-const ALONE_LU = 6;
 
 interface Props {
   /** What is matched: the chosen lines, or all tracks. */

@@ -1,4 +1,5 @@
-import { useEffect, useState, type ReactNode } from 'react';
+import { Play, Square } from 'lucide-react';
+import { useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
 import { Dialog } from '../../components/dialog.js';
 import { formatNumber } from '../../components/figures.js';
 import { useKeys } from '../../shell/use-keys.js';
@@ -85,13 +86,21 @@ export function CompareDialog({ onClose }: Props) {
   const finish = (): void => {
     setX(null);
     setTold(true);
+    put('b');
+    setHeard('b');
   };
-  useKeys('a', () => hear('a'));
-  useKeys('b', () => hear('b'));
-  useKeys('x', () => (x === null ? start() : hear('x')));
-  useKeys('left', () => answer('a'), { preventDefault: true });
-  useKeys('right', () => answer('b'), { preventDefault: true });
+  useKeys('a', () => hear('a'), { inDialog: true });
+  useKeys('b', () => hear('b'), { inDialog: true });
+  useKeys('x', () => (x === null ? start() : hear('x')), { inDialog: true });
+  useKeys('left', () => answer('a'), { preventDefault: true, inDialog: true });
+  useKeys('right', () => answer('b'), { preventDefault: true, inDialog: true });
 
+  const { player } = workbench;
+  const playing = useSyncExternalStore(
+    (call) => player.subscribe(call),
+    () => player.playing,
+  );
+  const toggle = (): void => (playing ? player.stop() : void player.play().catch(() => undefined));
   const right = rightOnes(trials);
   const chance = chanceOfGuessing(right, trials.length);
   const button = (what: Answer | 'x', words: ReactNode): ReactNode => (
@@ -106,7 +115,7 @@ export function CompareDialog({ onClose }: Props) {
     </button>
   );
   return (
-    <Dialog open title="Compare, equally loud" onClose={onClose}>
+    <Dialog open title="Compare, equally loud" cover={x !== null} onClose={onClose}>
       <div className="grid grid-cols-2 gap-3 text-[13px]" data-compare={ready ? (x === null ? 'ready' : 'blind') : 'measuring'}>
         {(['a', 'b'] as const).map((which) => (
           <label key={which} className="flex items-baseline gap-2">
@@ -128,13 +137,16 @@ export function CompareDialog({ onClose }: Props) {
         ))}
       </div>
       <div className="my-3 flex gap-3">
+        <button type="button" autoFocus aria-label={playing ? 'Stop' : 'Play'} className="press px-3!" onClick={toggle}>
+          {playing ? <Square size={15} fill="currentColor" /> : <Play size={17} fill="currentColor" />}
+        </button>
         {button('a', 'Hear A')}
         {button('x', 'Hear X')}
         {button('b', 'Hear B')}
       </div>
       {x === null ? (
         <div className="flex items-center gap-3 text-[13px]">
-          <button type="button" className="press-strong" disabled={!ready || chosen.a === chosen.b} onClick={start}>
+          <button type="button" className="press-strong shrink-0" disabled={!ready || chosen.a === chosen.b} onClick={start}>
             Blind test
           </button>
           <span className="text-soft">
