@@ -1,0 +1,68 @@
+import { BleedListener } from '../../bleed/bleed-listener.js';
+import { findBleed } from '../../bleed/find-bleed.js';
+import { conformance } from '../../testing/conformance.js';
+import { joined, kernels, levelDb, noise, RATE_HZ, run, silence, voice } from '../../testing/signals.js';
+import { defaultValues } from '../definition.js';
+import { bleed } from './bleed.js';
+
+const row = (startSeconds: number, endSeconds: number, state = 'treat') => ({ startSeconds, endSeconds, state });
+const create = (rows: readonly object[], more: object = {}, channels = 1) =>
+  bleed.create({ sampleRateHz: RATE_HZ, channels, kernels }, { ...(defaultValues(bleed) as object), bleed: rows, ...more } as never);
+
+describe('conformance', () => conformance(() => create([row(0.05, 0.2)], { fadeMs: 20 }, 2)));
+
+test('lowered by the reduction within, and the same to the bit without; what is left stays', () => {
+  const heard = noise(-30, 3, 4);
+  const out = run(create([row(0.5, 1), row(1.5, 2, 'leave')]), [heard])[0]!;
+  expect(levelDb(heard, 30_000, 42_000) - levelDb(out, 30_000, 42_000)).toBeCloseTo(18, 2);
+  for (const [from, to] of [
+    [0, 24_000],
+    [48_000, 144_000],
+  ] as const)
+    for (let n = from; n < to; n++) if (out[n] !== heard[n]) throw new Error(`frame ${n} was touched`);
+});
+
+/** Two in turns: one talks while the other is silent, then the other way round. */
+const [low, high] = [voice(4, 110), voice(4, 190, 9)];
+const [first, second] = [joined(low, silence(5)), joined(silence(5), high)];
+const listened = (sound: Float32Array): BleedListener => {
+  const listener = new BleedListener(kernels, RATE_HZ);
+  for (let at = 0; at < sound.length; at += 4096) listener.process(sound.subarray(at, at + 4096), Math.min(4096, sound.length - at));
+  return listener;
+};
+/** Heard by a microphone of somebody else: later and softer. */
+const mic = (own: Float32Array, other: Float32Array, seed: number): Float32Array => {
+  const floor = noise(-70, 9, seed);
+  return own.map((x, n) => x + 0.1 * (other[n - 150] ?? 0) + floor[n]!);
+};
+
+test('each microphone is lowered while the other one’s owner talks, and not while its own does', () => {
+  const [a, b] = findBleed([listened(mic(first, second, 3)), listened(mic(second, first, 4))]);
+  const within = (spans: typeof a, from: number, to: number): number =>
+    spans!.reduce((sum, { startSeconds, endSeconds }) => sum + Math.max(0, Math.min(to, endSeconds) - Math.max(from, startSeconds)), 0);
+  expect(within(a, 5, 9)).toBeGreaterThan(2.5);
+  expect(within(a, 0, 4)).toBe(0);
+  expect(within(b, 0, 4)).toBeGreaterThan(2.5);
+  expect(within(b, 5, 9)).toBe(0);
+});
+
+test('one voice as loud in both microphones belongs to the one that it reaches first', () => {
+  const late = first.map((_, n) => first[n - 240] ?? 0);
+  const near = mic(
+    first.map((x, n) => x + second[n]!),
+    silence(9),
+    5,
+  );
+  const far = mic(
+    late.map((x, n) => x + second[n]!),
+    silence(9),
+    6,
+  );
+  const [a, b] = findBleed([listened(near), listened(far)]);
+  const seconds = (spans: typeof a): number =>
+    spans!.filter(({ startSeconds }) => startSeconds < 4).reduce((sum, one) => sum + one.endSeconds - one.startSeconds, 0);
+  expect(seconds(a)).toBeLessThan(0.3);
+  expect(seconds(b)).toBeGreaterThan(1.5);
+});
+
+test('one microphone alone has no bleed', () => expect(findBleed([listened(mic(first, second, 3))])).toEqual([[]]));
