@@ -1,7 +1,17 @@
-import { createBlock, MAX_BLOCK_FRAMES, SoundMeasure, withoutDeep, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import {
+  createBlock,
+  MAX_BLOCK_FRAMES,
+  SoundMeasure,
+  TruePeakMeter,
+  withoutDeep,
+  type KernelModule,
+  type NoiseProfile,
+  type PlanarBlock,
+} from '@euphonos/dsp';
 import { chainRun, CHUNK_FRAMES, clipEnd, endOf, levelOf, type Level, type MeasuredLevel } from '@euphonos/engine';
 import { ArrangedReader } from '../audio/arranged.js';
 import type { WholeMix } from './mixed-sum.js';
+import { PEAK_STEP_SECONDS } from './peak-steps.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 
 /** What a track and each of its clips measure. */
@@ -14,6 +24,8 @@ export interface TrackLevels {
 export interface MixLoudness {
   readonly before: readonly number[];
   readonly after: readonly number[];
+  /** Highest true peak of every half second after, dBTP; -100 for silence. */
+  readonly peaksDbtp: readonly number[];
   readonly level: Level;
 }
 
@@ -76,7 +88,11 @@ export class BalanceLevels {
     const readers = tracks.map(({ track }) => new ArrangedReader(track.source, track.sound, undefined, this.kernels));
     const [before, after] = [this.#measure(sampleRateHz, channels), this.#measure(sampleRateHz, channels)];
     const context = { kernels: this.kernels, sampleRateHz, channels, ...(noiseProfile && { noiseProfile }) };
-    const run = chainRun(context, withoutDeep(chain), (result, _, frames) => take(after, result, 0, frames));
+    const peaks = new HalfSeconds(this.kernels, sampleRateHz, channels);
+    const run = chainRun(context, withoutDeep(chain), (result, _, frames) => {
+      take(after, result, 0, frames);
+      peaks.process(result, frames);
+    });
     for (let start = 0; start < lengthFrames; start += CHUNK_FRAMES) {
       this.rest.hold(tracks.map(({ track }) => track));
       const frames = Math.min(CHUNK_FRAMES, lengthFrames - start);
@@ -97,7 +113,44 @@ export class BalanceLevels {
     }
     run.finish();
     const level = levelOf(after.finish());
-    return { before: before.loudness.shortTermHistoryLufs, after: after.loudness.shortTermHistoryLufs, level };
+    return { before: before.loudness.shortTermHistoryLufs, after: after.loudness.shortTermHistoryLufs, peaksDbtp: peaks.finish(), level };
+  }
+}
+
+/** True peaks of half seconds. */
+class HalfSeconds {
+  readonly #meter: TruePeakMeter;
+  readonly #found: number[] = [];
+  readonly #stepFrames: number;
+  #fill = 0;
+
+  constructor(kernels: KernelModule, sampleRateHz: number, channels: number) {
+    this.#meter = new TruePeakMeter(kernels, channels);
+    this.#stepFrames = Math.round(PEAK_STEP_SECONDS * sampleRateHz);
+  }
+
+  process(block: PlanarBlock, frames: number): void {
+    for (let at = 0; at < frames;) {
+      const count = Math.min(frames - at, this.#stepFrames - this.#fill);
+      this.#meter.process(
+        block.map((samples) => samples.subarray(at, at + count)),
+        count,
+      );
+      at += count;
+      this.#fill += count;
+      if (this.#fill === this.#stepFrames) this.#take();
+    }
+  }
+
+  finish(): number[] {
+    this.#meter.finish();
+    if (this.#fill > 0) this.#take();
+    return this.#found;
+  }
+
+  #take(): void {
+    this.#found.push(Math.max(-100, this.#meter.takePeak()));
+    this.#fill = 0;
   }
 }
 

@@ -32,6 +32,13 @@ export class TruePeakMeter {
     this.#peak = peak;
   }
 
+  /** What there was since the last call, dBTP; it counts anew from here. */
+  takePeak(): number {
+    const peak = this.truePeakDbtp;
+    this.#peak = 0;
+    return peak;
+  }
+
   /** dBTP; -Infinity for silence. */
   get truePeakDbtp(): number {
     return gainToDb(this.#peak);

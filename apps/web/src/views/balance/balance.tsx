@@ -13,6 +13,7 @@ import { BedLine } from '../under/bed-line.js';
 import { givesWay, USUAL_UNDER_LU } from '../under/usual.js';
 import { LevelsTable } from './levels-table.js';
 import { LoudnessLine } from './loudness-line.js';
+import { OverCeiling } from './over-ceiling.js';
 import { MatchBar } from './match-bar.js';
 import { useBalance, useMixLoudness } from './use-balance.js';
 
@@ -125,11 +126,12 @@ export function Balance() {
               <span className={(loudness.level.truePeakDbtp ?? -99) > ceilingDbtp ? 'text-removed' : 'text-soft'}>
                 {loudness.level.truePeakDbtp === null ? '–' : setMinus(`${formatNumber(loudness.level.truePeakDbtp, 1)} dBTP`)}
               </span>
+              <OverCeiling peaksDbtp={loudness.peaksDbtp} ceilingDbtp={ceilingDbtp} />
             </span>
           )}
         </div>
         <div className="min-h-[110px] grow">
-          <LoudnessLine loudness={loudness} target={target} lengthSeconds={lengthSeconds} />
+          <LoudnessLine loudness={loudness} target={target} ceilingDbtp={ceilingDbtp} lengthSeconds={lengthSeconds} />
         </div>
         <div className="flex justify-between pt-1 text-[12px] text-soft">
           <span>0:00</span>

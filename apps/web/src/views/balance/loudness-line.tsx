@@ -5,6 +5,7 @@ import { formatNumber } from '../../components/figures.js';
 import { useFrameLoop } from '../../workbench/use-frame-loop.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import type { MixLoudness } from '../../passage/balance-levels.js';
+import { PEAK_STEP_SECONDS } from '../../passage/peak-steps.js';
 import { useRef, type PointerEvent } from 'react';
 
 const TOP_LUFS = -6;
@@ -17,11 +18,12 @@ const STEP_SECONDS = 0.1;
 interface Props {
   readonly loudness: MixLoudness | null;
   readonly target: { readonly lufs: number; readonly toleranceLu: number } | null;
+  readonly ceilingDbtp: number;
   readonly lengthSeconds: number;
 }
 
 /** Short-term loudness of the mix over the session, before and after, with the target's band and the playhead; a click goes there. */
-export function LoudnessLine({ loudness, target, lengthSeconds }: Props) {
+export function LoudnessLine({ loudness, target, ceilingDbtp, lengthSeconds }: Props) {
   const { player, sampleRateHz } = useWorkbench();
   const head = useRef<HTMLElement>(null);
   const box = useRef<HTMLDivElement>(null);
@@ -67,9 +69,14 @@ export function LoudnessLine({ loudness, target, lengthSeconds }: Props) {
       if (loudness) {
         line(loudness.before, pageColour('source'), 1);
         line(loudness.after, pageColour('result'), 1.8);
+        // Where a peak is over the ceiling.
+        pen.fillStyle = pageColour('removed');
+        loudness.peaksDbtp.forEach((dbtp, i) => {
+          if (dbtp > ceilingDbtp) pen.fillRect(Math.round((width * i * PEAK_STEP_SECONDS) / lengthSeconds), 0, 2, 8);
+        });
       }
     },
-    [loudness, target, lengthSeconds],
+    [loudness, target, ceilingDbtp, lengthSeconds],
   );
   useFrameLoop(() => {
     if (head.current) head.current.style.left = `${(100 * player.frame) / (lengthSeconds * sampleRateHz)}%`;
