@@ -1,4 +1,4 @@
-import { MAX_BLOCK_FRAMES, TrackListener, whoSpeaks, type KernelModule, type Spoken, type ThirdOctave } from '@euphonos/dsp';
+import { gainToDb, MAX_BLOCK_FRAMES, TrackListener, whoSpeaks, type KernelModule, type Spoken, type ThirdOctave } from '@euphonos/dsp';
 import { CHUNK_FRAMES, speechOverBed, type SpeechOverBed } from '@euphonos/engine';
 import type { MixedTrack } from './mixed-sum.js';
 import type { RestSound } from './rest-sound.js';
@@ -35,9 +35,15 @@ export class SpeechListener {
     // One after the other: all of them want the same tracks' sound.
     for (const one of request.speech) listeners.push(await this.#listen(one, request));
     const bed = await this.#listen(request.bed, request);
-    const talk = whoSpeaks(listeners);
-    const powers = listeners.map((listener) => listener.powers);
-    return { talk, over: speechOverBed(powers, bed.powers, bed.stepSeconds, talk.flat()) };
+    // Heard as loud as it is recorded: another level is a factor.
+    const scales = request.speech.map(({ gains }) => scaleOf(gains));
+    const talk = whoSpeaks(listeners).map((spans, i) =>
+      spans.map((span) => ({ ...span, lufs: Math.round(10 * (span.lufs + gainToDb(scales[i]!))) / 10 })),
+    );
+    const scaled = ({ powers }: TrackListener, scale: number): Float32Array => powers.map((power) => power * scale * scale);
+    const powers = listeners.map((listener, i) => scaled(listener, scales[i]!));
+    const under = scaled(bed, scaleOf(request.bed.gains));
+    return { talk, over: speechOverBed(powers, under, bed.stepSeconds, talk.flat()) };
   }
 
   /** Long-term spectra of tracks, in third octaves; null of what is silent. */
@@ -48,7 +54,7 @@ export class SpeechListener {
   }
 
   #listen(one: MixedTrack, request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<TrackListener> {
-    const key = JSON.stringify([one.track.id, one.gains, request.channels, request.lengthFrames]);
+    const key = JSON.stringify([one.track.id, placeOf(one.gains), request.channels, request.lengthFrames]);
     const known = this.#kept.get(key);
     this.#kept.delete(key);
     const made = known ?? this.#heard(one, request);
@@ -65,12 +71,13 @@ export class SpeechListener {
     { track, gains }: MixedTrack,
     { channels, sampleRateHz, lengthFrames }: Omit<SpeechRequest, 'speech' | 'bed'>,
   ): Promise<TrackListener> {
+    const place = placeOf(gains);
     const listener = new TrackListener(this.kernels, sampleRateHz, channels);
     for (let start = 0; start < lengthFrames; start += CHUNK_FRAMES) {
       this.rest.hold([track]);
       const chunk = await this.rest.chunk(track.id, start / CHUNK_FRAMES);
       const frames = Math.min(CHUNK_FRAMES, lengthFrames - start);
-      const placed = Array.from({ length: channels }, (_, c) => (chunk[c] ?? chunk[0]!).subarray(0, frames).map((x) => x * gains[c]!));
+      const placed = Array.from({ length: channels }, (_, c) => (chunk[c] ?? chunk[0]!).subarray(0, frames).map((x) => x * place[c]!));
       for (let at = 0; at < frames; at += MAX_BLOCK_FRAMES)
         listener.process(
           placed.map((samples) => samples.subarray(at, at + MAX_BLOCK_FRAMES)),
@@ -80,3 +87,8 @@ export class SpeechListener {
     return listener;
   }
 }
+
+/** How loud a track is, and where it stands: the first is nothing to who speaks on it. */
+const scaleOf = ([left, right]: readonly [number, number]): number => Math.max(left, right);
+const placeOf = (gains: readonly [number, number]): readonly number[] =>
+  gains.map((gain) => Math.round((1e6 * gain) / Math.max(1e-9, scaleOf(gains))) / 1e6);
