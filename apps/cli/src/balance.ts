@@ -1,4 +1,13 @@
-import { dbToGain, MAX_BLOCK_FRAMES, parseChain, SoundMeasure, TrackListener, whoSpeaks, type ChainSpec } from '@euphonos/dsp';
+import {
+  dbToGain,
+  MAX_BLOCK_FRAMES,
+  parseChain,
+  SoundMeasure,
+  TrackListener,
+  whoSpeaks,
+  type ChainSpec,
+  type Listened,
+} from '@euphonos/dsp';
 import {
   depthFor,
   EngineError,
@@ -104,7 +113,7 @@ export async function balanceFiles(speechPaths: readonly string[], outPath: stri
   const even = lines.map((line, i) => (inputs[i]!.bed ? { ...line, after: raised(line.after, aloneLu) } : line));
   const { levels, short } = match(even, { kind: 'loudness', lufs: options.integratedLufs });
   const lowered = lowerBed(
-    inputs.map(({ bed }, i) => ({ bed, listener: listeners[i]!, gainDb: levels[i]!.gainDb })),
+    inputs.map(({ bed }, i) => ({ bed, heard: listeners[i]!.finish(), gainDb: levels[i]!.gainDb })),
     options.underLu,
   );
   const parts = inputs.map((input, i): MixPart => {
@@ -165,17 +174,17 @@ async function* heardBy(listener: TrackListener, blocks: AsyncIterable<SoundBloc
 
 /** What turns the bed down while somebody speaks, so that speech stands where it was asked for; null without a bed, or a word. */
 function lowerBed(
-  parts: readonly { readonly bed: boolean; readonly listener: TrackListener; readonly gainDb: number }[],
+  parts: readonly { readonly bed: boolean; readonly heard: Listened; readonly gainDb: number }[],
   underLu: number,
 ): (BedLowered & { readonly chain: ChainSpec }) | null {
   const bed = parts.find((one) => one.bed);
   const speech = parts.filter((one) => !one.bed);
   if (!bed) return null;
-  const spoken = whoSpeaks(speech.map(({ listener }) => listener)).map((spans, i) =>
+  const spoken = whoSpeaks(speech.map(({ heard }) => heard)).map((spans, i) =>
     spans.map((span) => ({ ...span, lufs: span.lufs + speech[i]!.gainDb })),
   );
-  const powers = ({ listener, gainDb }: (typeof parts)[number]): Float32Array => listener.powers.map((x) => x * dbToGain(gainDb) ** 2);
-  const { overLu } = speechOverBed(speech.map(powers), powers(bed), bed.listener.stepSeconds, spoken.flat());
+  const powers = ({ heard, gainDb }: (typeof parts)[number]): Float32Array => heard.powers.map((x) => x * dbToGain(gainDb) ** 2);
+  const { overLu } = speechOverBed(speech.map(powers), powers(bed), bed.heard.stepSeconds, spoken.flat());
   if (overLu === null) return null;
   const depthDb = depthFor(underLu, overLu, 0);
   const talk = talkRows(spoken).map((row) => ({ ...row, lufs: Math.round(10 * row.lufs) / 10 }));

@@ -83,7 +83,7 @@ export {
 } from './spectrum/spectrogram.js';
 export { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, PeaksBuilder } from './peaks.js';
 export { Surveyor } from './survey/surveyor.js';
-export { meanWithin, TrackListener, whoSpeaks, type Spoken } from './survey/who-speaks.js';
+export { meanWithin, TrackListener, whoSpeaks, type Listened, type Spoken } from './survey/who-speaks.js';
 export { breathRow } from './survey/suggest.js';
 export {
   findingOrder,

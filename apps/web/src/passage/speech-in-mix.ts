@@ -1,4 +1,13 @@
-import { gainToDb, MAX_BLOCK_FRAMES, TrackListener, whoSpeaks, type KernelModule, type Spoken, type ThirdOctave } from '@euphonos/dsp';
+import {
+  gainToDb,
+  MAX_BLOCK_FRAMES,
+  TrackListener,
+  whoSpeaks,
+  type KernelModule,
+  type Listened,
+  type Spoken,
+  type ThirdOctave,
+} from '@euphonos/dsp';
 import { CHUNK_FRAMES, speechOverBed, type SpeechOverBed } from '@euphonos/engine';
 import type { MixedTrack } from './mixed-sum.js';
 import type { RestSound } from './rest-sound.js';
@@ -23,7 +32,7 @@ const MOST_KEPT = 64;
 
 /** Who speaks when in the mix, and how far that stands above a bed. Runs in a worker. */
 export class SpeechListener {
-  readonly #kept = new Map<string, Promise<TrackListener>>();
+  readonly #kept = new Map<string, Promise<Listened>>();
 
   constructor(
     private readonly kernels: KernelModule,
@@ -31,7 +40,7 @@ export class SpeechListener {
   ) {}
 
   async measure(request: SpeechRequest): Promise<SpeechInMix> {
-    const listeners: TrackListener[] = [];
+    const listeners: Listened[] = [];
     // One after the other: all of them want the same tracks' sound.
     for (const one of request.speech) listeners.push(await this.#listen(one, request));
     const bed = await this.#listen(request.bed, request);
@@ -40,7 +49,7 @@ export class SpeechListener {
     const talk = whoSpeaks(listeners).map((spans, i) =>
       spans.map((span) => ({ ...span, lufs: Math.round(10 * (span.lufs + gainToDb(scales[i]!))) / 10 })),
     );
-    const scaled = ({ powers }: TrackListener, scale: number): Float32Array => powers.map((power) => power * scale * scale);
+    const scaled = ({ powers }: Listened, scale: number): Float32Array => powers.map((power) => power * scale * scale);
     const powers = listeners.map((listener, i) => scaled(listener, scales[i]!));
     const under = scaled(bed, scaleOf(request.bed.gains));
     return { talk, over: speechOverBed(powers, under, bed.stepSeconds, talk.flat()) };
@@ -49,11 +58,11 @@ export class SpeechListener {
   /** Long-term spectra of tracks, in third octaves; null of what is silent. */
   async tones(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly ThirdOctave[] | null)[]> {
     const found: (readonly ThirdOctave[] | null)[] = [];
-    for (const one of tracks) found.push((await this.#listen(one, request)).tone());
+    for (const one of tracks) found.push((await this.#listen(one, request)).tone);
     return found;
   }
 
-  #listen(one: MixedTrack, request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<TrackListener> {
+  #listen(one: MixedTrack, request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<Listened> {
     const key = JSON.stringify([one.track.id, placeOf(one.gains), request.channels, request.lengthFrames]);
     const known = this.#kept.get(key);
     this.#kept.delete(key);
@@ -70,7 +79,7 @@ export class SpeechListener {
   async #heard(
     { track, gains }: MixedTrack,
     { channels, sampleRateHz, lengthFrames }: Omit<SpeechRequest, 'speech' | 'bed'>,
-  ): Promise<TrackListener> {
+  ): Promise<Listened> {
     const place = placeOf(gains);
     const listener = new TrackListener(this.kernels, sampleRateHz, channels);
     for (let start = 0; start < lengthFrames; start += CHUNK_FRAMES) {
@@ -84,7 +93,7 @@ export class SpeechListener {
           Math.min(MAX_BLOCK_FRAMES, frames - at),
         );
     }
-    return listener;
+    return listener.finish();
   }
 }
 

@@ -11,7 +11,7 @@ const toned = (sound: Float32Array, bands: readonly ToneBand[]): Float32Array =>
 function listened(sound: Float32Array) {
   const listener = new TrackListener(kernels, RATE_HZ, 1);
   for (let at = 0; at < sound.length; at += 4096) listener.process([sound.subarray(at, at + 4096)], Math.min(4096, sound.length - at));
-  return listener.tone()!;
+  return listener.finish().tone!;
 }
 
 // IEC 61260-1:2014: base-ten bands, edges a factor 10^(±1/20) from the middle; white noise rises by 1 dB a band.

@@ -44,6 +44,12 @@ export interface HeardChannel {
   readonly talk: Talk;
 }
 
+/** What is needed of a channel to tell its own talk from that of others. */
+export interface HeardTalk {
+  readonly features: Pick<Features, 'body' | 'frameSeconds'>;
+  readonly talk: Talk;
+}
+
 /**
  * Speech activity: what stands above the floor around it is active; an active stretch is talk when enough of it is
  * voiced (normalised autocorrelation at a voice's period), so that coughs, chairs and breaths are not.
@@ -127,7 +133,7 @@ const BLEED_UNDER_DB = 10;
  * Who talks, without what is only heard of somebody on another channel: frames in which another channel, against the level of its own
  * talk, stands far above this one. What is left of a word so for a moment only is taken away too.
  */
-export function withoutBleed(channels: readonly HeardChannel[]): Talk[] {
+export function withoutBleed(channels: readonly HeardTalk[]): Talk[] {
   return channels.map(({ features, talk }, c) => {
     const body = features.body.values;
     const isTalk = Uint8Array.from(talk.isTalk, (flag, i) => {

@@ -6,7 +6,7 @@ import { Features } from './features.js';
 import type { ThirdOctave } from './findings.js';
 import { Growing, quantile, runs } from './growing.js';
 import { thirdOctaves } from './spectrum-facts.js';
-import { findTalk, withoutBleed, type HeardChannel } from './talk.js';
+import { findTalk, withoutBleed, type HeardTalk } from './talk.js';
 
 /** A stretch of talk, and how loud it is (BS.1770-5, without gates). */
 export interface Spoken extends SpanSeconds {
@@ -47,34 +47,37 @@ export class TrackListener {
     this.#features.process(mono, frames);
   }
 
-  /** K-weighted mean squares of steps of 20 ms, summed over the channels. */
-  get powers(): Float32Array {
-    return this.#powers.values;
-  }
-
-  get stepSeconds(): number {
-    return stepFramesOf(this.sampleRateHz) / this.sampleRateHz;
-  }
-
-  /** Long-term spectrum of what is loud (its words), in third octaves (IEC 61260-1); null where there is nothing. */
-  tone(): readonly ThirdOctave[] | null {
-    const loud = quantile(this.#features.level.values, 0.95);
-    const mean = this.#features.meanSpectrum(loud - WORDS_DB, Infinity);
-    return mean && thirdOctaves(mean.power, this.#features.binHz);
-  }
-
-  heard(): HeardChannel {
-    return { features: this.#features, talk: findTalk(this.#features) };
+  /** What was heard, without the filters that heard it: they hold memory that a page has little of. */
+  finish(): Listened {
+    const features = this.#features;
+    const loud = quantile(features.level.values, 0.95);
+    const mean = features.meanSpectrum(loud - WORDS_DB, Infinity);
+    return {
+      heard: { features: { body: features.body, frameSeconds: features.frameSeconds }, talk: findTalk(features) },
+      powers: this.#powers.values,
+      stepSeconds: stepFramesOf(this.sampleRateHz) / this.sampleRateHz,
+      tone: mean && thirdOctaves(mean.power, features.binHz),
+    };
   }
 }
 
+/** What is known of a track that was listened to. */
+export interface Listened {
+  readonly heard: HeardTalk;
+  /** K-weighted mean squares of steps, summed over the channels. */
+  readonly powers: Float32Array;
+  readonly stepSeconds: number;
+  /** Long-term spectrum of what is loud (its words), in third octaves (IEC 61260-1); null where there is nothing. */
+  readonly tone: readonly ThirdOctave[] | null;
+}
+
 /** Where somebody speaks on each track, without what is only heard of the others. Times are those of the stream. */
-export function whoSpeaks(listeners: readonly TrackListener[]): Spoken[][] {
-  const heard = listeners.map((listener) => listener.heard());
-  const talks = listeners.length > 1 ? withoutBleed(heard) : heard.map(({ talk }) => talk);
+export function whoSpeaks(tracks: readonly Listened[]): Spoken[][] {
+  const heard = tracks.map((track) => track.heard);
+  const talks = tracks.length > 1 ? withoutBleed(heard) : heard.map(({ talk }) => talk);
   return talks.map(({ isTalk }, i) => {
     const { frameSeconds } = heard[i]!.features;
-    const { powers, stepSeconds } = listeners[i]!;
+    const { powers, stepSeconds } = tracks[i]!;
     const bridge = Math.round(RUN_ON_SECONDS / frameSeconds);
     const flags = Uint8Array.from(isTalk);
     for (const [from, to] of runs(Array.from(flags, (flag) => flag === 0)))
