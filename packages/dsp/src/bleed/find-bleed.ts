@@ -4,7 +4,7 @@ import { withoutBleed } from '../survey/talk.js';
 import type { BleedListener } from './bleed-listener.js';
 
 /** A microphone leads where it stands so far above another, each against the level of its own talk. Common practice, no source. */
-const LEADS_DB = 9;
+const LEADS_DB = 10;
 /** Between the two, both talk, unless one wave is heard in both: then the one that it reaches first has it. */
 const SAME_WAVE = 0.7;
 const ARRIVAL_SECONDS = 0.04;
@@ -14,8 +14,8 @@ const TALK_BELOW_DB = 30;
 /** Levels are evened out over this to either side: single steps of two voices jump. */
 const EVEN_STEPS = 2;
 /** A word is left as it is from so long before it to so long after: its first consonant and its end are softer than the other's voice. */
-const BEFORE_SECONDS = 0.12;
-const AFTER_SECONDS = 0.2;
+const BEFORE_SECONDS = 0.15;
+const AFTER_SECONDS = 0.22;
 /** What is shorter is no word, and no bleed. */
 const SHORTEST_WORD_SECONDS = 0.05;
 const SHORTEST_BLEED_SECONDS = 0.25;

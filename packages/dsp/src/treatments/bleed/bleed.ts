@@ -9,7 +9,7 @@ const parameters = {
     unit: 'dB',
     min: 0,
     max: 40,
-    default: 18,
+    default: 20,
     step: 0.5,
     practice: [12, 20],
     scale: 'linear',
