@@ -65,6 +65,7 @@ export { measurePrice, type NoisePrice, type PriceCurve } from './treatments/noi
 export { OPINION_FRAMES, provideSuppressor, type Suppressor } from './noise/second-opinion.js';
 export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
 export { GrowingList } from './measures/growing-list.js';
+export { kWeighting } from './measures/k-weighting.js';
 export { LoudnessMeter, powerToLufs, StepLoudness, stepFramesOf } from './measures/loudness.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';
 export { matchTone, toneDifference, toneGainDb } from './measures/match-tone.js';

@@ -110,5 +110,6 @@ export { inPlace, placedChain } from './arrangement/placed-chain.js';
 export { pointsOf, traceGain, type GainTrace } from './offline/gain-trace.js';
 export { levelOf, raised, spreadLu, type BalanceLine, type Level, type MeasuredLevel } from './balance/levels.js';
 export { depthFor, differingShare, speechOverBed, talkRows, type SpeechOverBed } from './balance/under.js';
+export { atLevel, noiseUnderBed, type NoiseUnderBed } from './balance/noise-under.js';
 export { match, type Matched, type MatchWish } from './balance/match.js';
 export type { LevelSetting } from './document/level-edits.js';

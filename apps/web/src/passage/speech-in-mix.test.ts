@@ -57,6 +57,10 @@ test('who speaks when on each track, and how far that stands above the bed; othe
   const lowered = parseChain({ treatments: [{ kind: 'under-speech', depthDb: 9, talk: rows }] });
   const under = await ask(1, rest(2, lowered, 'lowered'));
   expect(under.over.overLu! - over.overLu!).toBeCloseTo(9, 1);
+  // The floors of both microphones are the noise; a bed that is lower hides less of it.
+  const { noise } = await ask(1, rest(2));
+  expect(noise!.underLu).toBeGreaterThan(25);
+  expect(noise!.underLu - under.noise!.underLu).toBeGreaterThan(5);
 });
 
 test('where a microphone hears somebody else only, in seconds of its recording', async () => {

@@ -1,6 +1,7 @@
 import {
   gainToDb,
   MAX_BLOCK_FRAMES,
+  powerToLufs,
   TrackListener,
   whoSpeaks,
   type KernelModule,
@@ -8,7 +9,7 @@ import {
   type Spoken,
   type ThirdOctave,
 } from '@euphonos/dsp';
-import { CHUNK_FRAMES, speechOverBed, type SpeechOverBed } from '@euphonos/engine';
+import { atLevel, CHUNK_FRAMES, noiseUnderBed, speechOverBed, type NoiseUnderBed, type SpeechOverBed } from '@euphonos/engine';
 import type { MixedTrack } from './mixed-sum.js';
 import type { RestSound } from './rest-sound.js';
 
@@ -25,6 +26,8 @@ export interface SpeechInMix {
   /** Where somebody speaks, a list for each track of the request. */
   readonly talk: readonly (readonly Spoken[])[];
   readonly over: SpeechOverBed;
+  /** What of the noise of the speech tracks lies under the bed; null where there is none of it. */
+  readonly noise: NoiseUnderBed | null;
 }
 
 /** So many states of tracks are remembered: those of two sessions. */
@@ -52,7 +55,12 @@ export class SpeechListener {
     const scaled = ({ powers }: Listened, scale: number): Float32Array => powers.map((power) => power * scale * scale);
     const powers = listeners.map((listener, i) => scaled(listener, scales[i]!));
     const under = scaled(bed, scaleOf(request.bed.gains));
-    return { talk, over: speechOverBed(powers, under, bed.stepSeconds, talk.flat()) };
+    const over = speechOverBed(powers, under, bed.stepSeconds, talk.flat());
+    const noises = listeners.flatMap(({ noise }, i) => (noise ? [atLevel(noise, gainToDb(scales[i]!))] : []));
+    // Its tone is that of where it is loud; while somebody speaks it may be turned down.
+    const downDb = over.bedLufs === null ? 0 : over.bedLufs - powerToLufs(loudMean(under));
+    const music = bed.tone && atLevel(bed.tone, gainToDb(scaleOf(request.bed.gains)) + downDb);
+    return { talk, over, noise: music && noiseUnderBed(noises, music, request.sampleRateHz) };
   }
 
   /** Long-term spectra of tracks, in third octaves; null of what is silent. */
@@ -95,6 +103,14 @@ export class SpeechListener {
     }
     return listener.finish();
   }
+}
+
+/** Mean of the louder half. */
+function loudMean(powers: Float32Array): number {
+  const louder = Float32Array.from(powers)
+    .sort()
+    .subarray(powers.length >> 1);
+  return louder.reduce((sum, power) => sum + power, 0) / Math.max(1, louder.length);
 }
 
 /** How loud a track is, and where it stands: the first is nothing to who speaks on it. */

@@ -18,6 +18,9 @@ const RUN_ON_SECONDS = 0.25;
 
 /** Words reach so far down from where they are loud. */
 const WORDS_DB = 20;
+/** The noise reaches so far up from where it is half of the time; what is softer than that is digital silence. */
+const QUIET_DB = 4;
+const SILENT_DB = -105;
 
 /** What is kept of a track while it streams by, placed where it stands in the mix: who talks, and how loud it is. */
 export class TrackListener {
@@ -52,11 +55,14 @@ export class TrackListener {
     const features = this.#features;
     const loud = quantile(features.level.values, 0.95);
     const mean = features.meanSpectrum(loud - WORDS_DB, Infinity);
+    const talk = findTalk(features);
+    const quiet = features.meanSpectrum(SILENT_DB, talk.quietDb + QUIET_DB);
     return {
-      heard: { features: { body: features.body, frameSeconds: features.frameSeconds }, talk: findTalk(features) },
+      heard: { features: { body: features.body, frameSeconds: features.frameSeconds }, talk },
       powers: this.#powers.values,
       stepSeconds: stepFramesOf(this.sampleRateHz) / this.sampleRateHz,
       tone: mean && thirdOctaves(mean.power, features.binHz),
+      noise: quiet && thirdOctaves(quiet.power, features.binHz),
     };
   }
 }
@@ -69,6 +75,8 @@ export interface Listened {
   readonly stepSeconds: number;
   /** Long-term spectrum of what is loud (its words), in third octaves (IEC 61260-1); null where there is nothing. */
   readonly tone: readonly ThirdOctave[] | null;
+  /** The same of what is there when nobody talks; digital silence is none. */
+  readonly noise: readonly ThirdOctave[] | null;
 }
 
 /** Where somebody speaks on each track, without what is only heard of the others. Times are those of the stream. */

@@ -17,7 +17,7 @@ interface Props {
 export function BedLine({ bed, wishLu }: Props) {
   const dispatch = useAppDispatch();
   const sessionId = useApp(({ session }) => session!.id);
-  const { speakers, over, stale, trouble } = useSpeechInMix(bed);
+  const { speakers, over, noise, stale, trouble } = useSpeechInMix(bed);
   const settings = bed.chain.treatments.find(({ kind }) => kind === 'under-speech');
   const { keyed, moved, counted } = useKeying(settings, speakers);
   const works = settings !== undefined && !settings.bypassed && counted > 0;
@@ -78,6 +78,18 @@ export function BedLine({ bed, wishLu }: Props) {
           {moved ? 'Speech has moved: take it again' : works ? `Make it ${wishLu} LU` : `Turn it down under speech, to ${wishLu} LU`}{' '}
           <span className="key">U</span>
         </button>
+      )}
+      {noise && (
+        <span
+          className="text-[12px] text-soft"
+          data-noise-under
+          title={noise.heard.map(({ hz, overDb }) => `${hz} Hz: ${formatNumber(overDb, 1)} dB over what would hide it`).join('\n')}
+        >
+          noise {setMinus(formatNumber(noise.underLu, 0))} LU under it
+          {noise.heard.length === 0
+            ? ', hidden'
+            : `, heard in ${noise.heard.length} third octaves, most at ${noise.heard.reduce((a, b) => (b.overDb > a.overDb ? b : a)).hz} Hz`}
+        </span>
       )}
       {settings && (
         <Link

@@ -1,5 +1,5 @@
 import { asTalk, countedTalk, parametersOf, type ListRow, type Spoken, type TreatmentSettings } from '@euphonos/dsp';
-import { differingShare, type SessionDocument, type SpeechOverBed, type Track } from '@euphonos/engine';
+import { differingShare, type SessionDocument, type NoiseUnderBed, type SpeechOverBed, type Track } from '@euphonos/engine';
 import { useEffect, useMemo, useState } from 'react';
 import { useApp } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
@@ -21,6 +21,7 @@ export interface SpeechFound {
   /** null while it is measured for the first time. */
   readonly speakers: readonly Speaker[] | null;
   readonly over: SpeechOverBed | null;
+  readonly noise: NoiseUnderBed | null;
   /** What is told is of an earlier state. */
   readonly stale: boolean;
   readonly trouble: string | null;
@@ -40,11 +41,12 @@ export function useSpeechInMix(bed: Track): SpeechFound {
       const speech = speechTracks(document);
       if (speech.length === 0) return;
       mixing.speechInMix(document, speech, bed).then(
-        ({ talk, over }) =>
-          wanted && setFound({ speakers: speech.map((track, i) => ({ track, talk: talk[i]! })), over, trouble: null, of: tracks, bed }),
+        ({ talk, over, noise }) =>
+          wanted &&
+          setFound({ speakers: speech.map((track, i) => ({ track, talk: talk[i]! })), over, noise, trouble: null, of: tracks, bed }),
         (error: unknown) => {
           const trouble = error instanceof Error ? error.message : String(error);
-          if (wanted) setFound({ speakers: null, over: null, trouble, of: tracks, bed });
+          if (wanted) setFound({ speakers: null, over: null, noise: null, trouble, of: tracks, bed });
         },
       );
     }, SETTLE_MS);
@@ -54,8 +56,8 @@ export function useSpeechInMix(bed: Track): SpeechFound {
     };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- a mark or a target is nothing to it
   }, [mixing, tracks, bed]);
-  const { speakers = null, over = null, trouble = null } = found ?? {};
-  return { speakers, over, trouble, stale: found?.of !== tracks || found.bed !== bed };
+  const { speakers = null, over = null, noise = null, trouble = null } = found ?? {};
+  return { speakers, over, noise, trouble, stale: found?.of !== tracks || found.bed !== bed };
 }
 
 /** Which speakers lower the bed, and whether they speak elsewhere by now. */
