@@ -1,6 +1,7 @@
 import {
   gainToDb,
   MAX_BLOCK_FRAMES,
+  powerToDb,
   powerToLufs,
   TrackListener,
   whoSpeaks,
@@ -9,9 +10,9 @@ import {
   type Spoken,
   type ThirdOctave,
 } from '@euphonos/dsp';
-import { atLevel, CHUNK_FRAMES, noiseUnderBed, speechOverBed, type NoiseUnderBed, type SpeechOverBed } from '@euphonos/engine';
+import { atLevel, clipEnd, CHUNK_FRAMES, noiseUnderBed, speechOverBed, type NoiseUnderBed, type SpeechOverBed } from '@euphonos/engine';
 import type { MixedTrack } from './mixed-sum.js';
-import type { RestSound } from './rest-sound.js';
+import type { RestSound, RestTrack } from './rest-sound.js';
 
 /** Speech and a bed as they stand in the mix. */
 export interface SpeechRequest {
@@ -56,7 +57,10 @@ export class SpeechListener {
     const powers = listeners.map((listener, i) => scaled(listener, scales[i]!));
     const under = scaled(bed, scaleOf(request.bed.gains));
     const over = speechOverBed(powers, under, bed.stepSeconds, talk.flat());
-    const noises = listeners.flatMap(({ noise }, i) => (noise ? [atLevel(noise, gainToDb(scales[i]!))] : []));
+    // In turns only one of them is there at a time: so many at once, of all.
+    const at = request.speech.reduce((sum, { track }) => sum + soundingFrames(track), 0) / request.lengthFrames;
+    const shareDb = powerToDb(Math.max(1, at) / Math.max(1, request.speech.length));
+    const noises = listeners.flatMap(({ noise }, i) => (noise ? [atLevel(noise, gainToDb(scales[i]!) + shareDb)] : []));
     // Its tone is that of where it is loud; while somebody speaks it may be turned down.
     const downDb = over.bedLufs === null ? 0 : over.bedLufs - powerToLufs(loudMean(under));
     const music = bed.tone && atLevel(bed.tone, gainToDb(scaleOf(request.bed.gains)) + downDb);
@@ -104,6 +108,8 @@ export class SpeechListener {
     return listener.finish();
   }
 }
+
+const soundingFrames = ({ sound }: RestTrack): number => sound.clips.reduce((sum, clip) => sum + clipEnd(clip) - clip.startFrame, 0);
 
 /** Mean of the louder half. */
 function loudMean(powers: Float32Array): number {

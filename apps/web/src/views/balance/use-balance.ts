@@ -1,5 +1,6 @@
 import { mixChannels, mixedTracks, raised, type BalanceLine, type SessionDocument, type Track } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
+import { givesWay } from '../under/usual.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import type { MixLoudness, TrackLevels } from '../../passage/balance-levels.js';
 
@@ -15,7 +16,9 @@ export interface BalanceTrack {
 }
 
 function linesOf(track: Track, levels: TrackLevels): Pick<BalanceTrack, 'line' | 'clips'> {
-  const at = ({ before, after }: TrackLevels['track']) => ({ before, after: raised(after, track.gainDb) });
+  // A bed that gives way to speech is as loud as where nobody speaks: how far it goes down has its own figure.
+  const lufs = ({ before, after }: TrackLevels['track']) => (givesWay(track) ? before.lufs : after.lufs);
+  const at = (one: TrackLevels['track']) => ({ before: one.before, after: raised({ ...one.after, lufs: lufs(one) }, track.gainDb) });
   return {
     line: { trackId: track.id, clipId: null, gainDb: track.gainDb, ...at(levels.track) },
     clips:

@@ -85,7 +85,7 @@ export function BedLine({ bed, wishLu }: Props) {
           data-noise-under
           title={noise.heard.map(({ hz, overDb }) => `${hz} Hz: ${formatNumber(overDb, 1)} dB over what would hide it`).join('\n')}
         >
-          noise {setMinus(formatNumber(noise.underLu, 0))} LU under it
+          noise {formatNumber(Math.abs(noise.underLu), 0)} LU {noise.underLu < 0 ? 'over' : 'under'} it
           {noise.heard.length === 0
             ? ', hidden'
             : `, heard in ${noise.heard.length} third octaves, most at ${noise.heard.reduce((a, b) => (b.overDb > a.overDb ? b : a)).hz} Hz`}
