@@ -2,9 +2,6 @@ import { createApp } from './app.js';
 import { readConfig } from './config.js';
 import { log } from './log.js';
 
-/** A line that nothing goes over is held open for so long. */
-const KEEP_ALIVE_MS = 65_000;
-
 const config = readConfig(process.env);
 // Started by somebody who is gone, however that came: end in order, rather than hold the port for nobody.
 process.once('disconnect', () => process.kill(process.pid, 'SIGTERM'));
@@ -13,8 +10,6 @@ try {
   // A large recording may take its time to come in; a connection that brings nothing at all is cut.
   const server = await app.listen(config.port, '127.0.0.1');
   (server as { requestTimeout: number }).requestTimeout = 0;
-  // A line that is closed just as a save goes out on it is lost: after the usual 5 s a busy page meets that.
-  (server as { keepAliveTimeout: number }).keepAliveTimeout = KEEP_ALIVE_MS;
   process.send?.('ready');
   process.stdout.write(`Euphonos is at http://127.0.0.1:${config.port}\n`);
 } catch (error) {
