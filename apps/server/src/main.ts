@@ -1,6 +1,14 @@
 import { createApp } from './app.js';
 import { readConfig } from './config.js';
 import { log } from './log.js';
+import { isDatabaseDown } from './problems/problem.filter.js';
+
+// The queue ends its messages without waiting for it (pg-boss 10): while the database is away nobody hears that this failed. It decides
+// nothing, the table `job` does; everything else that nobody has heard ends the process, as usual.
+process.on('unhandledRejection', (error) => {
+  if (!isDatabaseDown(error)) throw error;
+  log.warn({ err: error }, 'the database is away');
+});
 
 const config = readConfig(process.env);
 // Started by somebody who is gone, however that came: end in order, rather than hold the port for nobody.

@@ -88,3 +88,23 @@ test('while the database is away: a clear answer, and all is there when it is ba
   const again = await server.bringIn('after.wav', readFileSync(files.path('in.wav')));
   expect(again.recording.job.state).toBe('done');
 }, 60_000);
+
+test('work that ends while the database is away ends nothing else: it is done again, and its result is there', async () => {
+  ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=30:a=0.05:seed=6', '-c:a', 'flac', files.path('short.flac'));
+  const short = await server.bringIn('short.flac', readFileSync(files.path('short.flac')));
+  const { id } = await server.render(short.id, short.revision);
+  await until(
+    () => server.findRender(short.id, id),
+    ({ job }) => job.state === 'running',
+  );
+  await server.line.cut();
+  // Longer than the render takes, over and over: the server answers all the while.
+  for (const end = Date.now() + 8000; Date.now() < end; await new Promise((resolve) => setTimeout(resolve, 200)))
+    expect((await server.json('GET', 'sessions')).status).toBe(503);
+  await server.line.mend();
+  await until(
+    () => server.findRender(short.id, id),
+    (render) => render.job?.state === 'done',
+    60,
+  );
+}, 120_000);

@@ -120,15 +120,8 @@ export class TestServer {
     rmSync(this.media, { recursive: true, force: true });
   }
 
-  /** A line that had died meanwhile is taken anew, as a browser does; a server that is gone refuses that one too. */
-  async fetch(path: string, init: RequestInit = {}): Promise<Response> {
-    const address = `http://127.0.0.1:${this.port}/api/${path}`;
-    try {
-      return await fetch(address, init);
-    } catch (error) {
-      if (((error as Error).cause as NodeJS.ErrnoException | undefined)?.code !== 'ECONNRESET') throw error;
-      return fetch(address, init);
-    }
+  fetch(path: string, init: RequestInit = {}): Promise<Response> {
+    return fetch(`http://127.0.0.1:${this.port}/api/${path}`, init);
   }
 
   async json<Answer = Record<string, unknown>>(method: string, path: string, body?: object): Promise<{ status: number; body: Answer }> {
