@@ -54,6 +54,9 @@ export function apart<Span extends { readonly startSeconds: number; readonly end
   return kept;
 }
 
+/** What is moved by hand is reached by so much a frame: 10 dB take some 50 ms. */
+export const GLIDE_DB = 0.004;
+
 /** A stretch of the recording that is lowered, in frames, with the length of its fades. */
 export interface GainPlace {
   readonly from: number;
@@ -73,7 +76,10 @@ export function gainPlace(startSeconds: number, endSeconds: number, fadeMs: numb
  */
 export class SpanGains implements Processor {
   readonly latencyFrames = 0;
+  /** As it is set; while a stretch is lowered it is gone to without a click. */
   reductionDb = 0;
+  /** As it is heard; NaN where nothing was heard yet. */
+  #heardDb = NaN;
   /** Rises from low to nothing over the stretch, instead of staying low. */
   ease = false;
   #at = 0;
@@ -100,6 +106,7 @@ export class SpanGains implements Processor {
   #goTo(frame: number): void {
     this.#at = frame;
     this.#power = 0;
+    this.#heardDb = NaN;
     let low = 0;
     let high = this.places.length;
     while (low < high) {
@@ -117,6 +124,7 @@ export class SpanGains implements Processor {
     while (this.#next < this.places.length && this.places[this.#next]!.from < this.#at) {
       const place = this.places[this.#next]!;
       for (let frame = Math.max(start, place.from); frame < Math.min(this.#at, place.to); frame++) {
+        if (this.#heardDb !== this.reductionDb) this.#glide(frame === place.from);
         const gain = this.#gainAt(frame, place);
         for (let c = 0; c < output.length; c++) {
           const x = output[c]![frame - start]!;
@@ -130,12 +138,17 @@ export class SpanGains implements Processor {
     }
   }
 
+  #glide(atOnce: boolean): void {
+    const off = this.reductionDb - this.#heardDb;
+    this.#heardDb = atOnce || !(Math.abs(off) > GLIDE_DB) ? this.reductionDb : this.#heardDb + Math.sign(off) * GLIDE_DB;
+  }
+
   #gainAt(frame: number, { from, to, fadeFrames }: GainPlace): number {
     const ramp = (x: number): number => 0.5 - 0.5 * Math.cos(Math.PI * Math.min(1, x));
     const into = ramp((frame - from + 0.5) / fadeFrames);
     const along = this.ease ? 1 - (frame - from) / (to - from) : 1;
     const end = ramp((to - frame - 0.5) / fadeFrames);
-    return dbToGain(-this.reductionDb * into * along * end);
+    return dbToGain(-this.#heardDb * into * along * end);
   }
 
   #tell({ from, to }: GainPlace): void {

@@ -10,7 +10,7 @@ import { ChainColumn } from '../treat/chain/chain-column.js';
 import { BedLength } from '../under/bed-length.js';
 import { BleedLine } from '../under/bleed-line.js';
 import { BedLine } from '../under/bed-line.js';
-import { givesWay, USUAL_UNDER_LU } from '../under/usual.js';
+import { givesWay, USUAL_UNDER_LU } from '../under/bed-levels.js';
 import { LevelsTable } from './levels-table.js';
 import { LoudnessLine } from './loudness-line.js';
 import { OverCeiling } from './over-ceiling.js';

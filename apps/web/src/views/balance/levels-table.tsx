@@ -4,7 +4,7 @@ import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
 import { formatNumber, formatTime } from '../../components/figures.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
-import { ALONE_LU, givesWay } from '../under/usual.js';
+import { ALONE_LU, givesWay } from '../under/bed-levels.js';
 import { LevelRow } from './level-row.js';
 import { placeOf, TICKS } from './scale.js';
 import type { BalanceTrack } from './use-balance.js';

@@ -7,7 +7,7 @@ import { ValueBox } from '../../components/value-box.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { edited } from '../../store/session-slice.js';
 import { useAppDispatch } from '../../store/store.js';
-import { ALONE_LU } from '../under/usual.js';
+import { ALONE_LU } from '../under/bed-levels.js';
 
 /** Peaks that are asked for. Common practice, no source. */
 const PEAKS_DBFS = [-3, -6, -8] as const;

@@ -1,6 +1,6 @@
 import { mixChannels, mixedTracks, raised, type BalanceLine, type SessionDocument, type Track } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
-import { givesWay } from '../under/usual.js';
+import { givesWay } from '../under/bed-levels.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import type { MixLoudness, TrackLevels } from '../../passage/balance-levels.js';
 

@@ -1,5 +1,6 @@
 import { clipEnd, type Track } from '@euphonos/engine';
 import { useState } from 'react';
+import { toast } from 'sonner';
 import { formatNumber, formatTime } from '../../components/figures.js';
 import { ValueBox } from '../../components/value-box.js';
 import { useKeys } from '../../shell/use-keys.js';
@@ -11,6 +12,9 @@ import { useBedLength } from './use-bed-length.js';
 const BEFORE_SECONDS = 2.5;
 /** A bed goes on so long after the last word. Common practice, no source. */
 const TAIL_SECONDS = 3;
+/** What can be asked for: longer than any programme, and still few enough pieces. */
+const SHORTEST_SECONDS = 5;
+const LONGEST_SECONDS = 4 * 3600;
 
 /** How long a bed is, the key that brings it to the end of the programme, and its joins: each heard, each exchangeable. */
 export function BedLength({ bed }: { readonly bed: Track }) {
@@ -27,7 +31,7 @@ export function BedLength({ bed }: { readonly bed: Track }) {
   useKeys('shift_e', go);
   const hear = (atFrame: number): void => {
     player.seek(Math.max(0, Math.round(atFrame - BEFORE_SECONDS * sampleRateHz)));
-    if (player.status !== 'playing') player.play();
+    if (player.status !== 'playing') player.play().catch((error: unknown) => toast.error(String(error), { id: 'bed' }));
   };
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pb-2 text-[13px]" data-bed-length={working ? 'coming' : seams.length}>
@@ -39,9 +43,15 @@ export function BedLength({ bed }: { readonly bed: Track }) {
         text={formatTime(wishedSeconds, 0)}
         value={wishedSeconds}
         disabled={working}
-        onChange={(seconds) => setWished(Math.max(1, seconds))}
+        onChange={(seconds) => setWished(Math.max(SHORTEST_SECONDS, Math.min(LONGEST_SECONDS, seconds)))}
       />
-      <button type="button" className="press px-1.5! py-0! text-[12px]" disabled={working || !off} onClick={go}>
+      <button
+        type="button"
+        className="press px-1.5! py-0! text-[12px]"
+        disabled={working || !off}
+        title="Its clips are laid anew; Ctrl Z gives those that were there back"
+        onClick={go}
+      >
         {working ? 'Looking for joins …' : lengthFrames / sampleRateHz < wishedSeconds ? 'Extend' : 'Shorten'}{' '}
         <span className="key">⇧E</span>
       </button>

@@ -8,7 +8,7 @@ import { useChainOwner } from '../treat/chain/chain-owner.js';
 import type { PanelProps } from '../treat/chain/panels/panel.js';
 import { GainToLine } from '../treat/chain/panels/gain-to-line.js';
 import { useKeying, useSpeechInMix } from './use-speech-in-mix.js';
-import { USUAL_UNDER_LU } from './usual.js';
+import { USUAL_UNDER_LU } from './bed-levels.js';
 
 /** Who lowers a bed, how far speech stands above it, and what brings it where it is wished. */
 export function UnderSpeechPanel({ track, settings, set }: PanelProps) {
@@ -22,6 +22,8 @@ export function UnderSpeechPanel({ track, settings, set }: PanelProps) {
     return <p className="m-0 mb-1 text-[12px] text-soft">It belongs into the chain of the bed’s own track: there it knows who speaks.</p>;
   if (trouble) return <p className="m-0 mb-1 text-[12px] text-removed">{trouble}</p>;
   if (!speakers) return <p className="m-0 mb-1 text-[12px] text-soft">Listening who speaks when …</p>;
+  if (speakers.length === 0)
+    return <p className="m-0 mb-1 text-[12px] text-soft">There is no track of speech beside it that is not muted.</p>;
   const take = (ids: ReadonlySet<string>): void => {
     const talk = talkRows(speakers.filter(({ track: { id } }) => ids.has(id)).map((speaker) => speaker.talk));
     dispatch(edited({ type: 'set-parameters', ...owner, treatmentId: settings.id!, values: { talk } }));

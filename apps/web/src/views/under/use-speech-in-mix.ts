@@ -39,7 +39,7 @@ export function useSpeechInMix(bed: Track): SpeechFound {
     let wanted = true;
     const timer = setTimeout(() => {
       const speech = speechTracks(document);
-      if (speech.length === 0) return;
+      if (speech.length === 0) return setFound({ speakers: [], over: null, noise: null, trouble: null, of: tracks, bed });
       mixing.speechInMix(document, speech, bed).then(
         ({ talk, over, noise }) =>
           wanted &&

@@ -1,7 +1,7 @@
 import { BleedListener } from '../../bleed/bleed-listener.js';
 import { findBleed } from '../../bleed/find-bleed.js';
 import { conformance } from '../../testing/conformance.js';
-import { joined, kernels, levelDb, noise, RATE_HZ, run, silence, voice } from '../../testing/signals.js';
+import { joined, kernels, levelDb, noise, RATE_HZ, run, silence, sine, voice } from '../../testing/signals.js';
 import { defaultValues } from '../definition.js';
 import { bleed } from './bleed.js';
 
@@ -20,6 +20,24 @@ test('lowered by the reduction within, and the same to the bit without; what is 
     [48_000, 144_000],
   ] as const)
     for (let n = from; n < to; n++) if (out[n] !== heard[n]) throw new Error(`frame ${n} was touched`);
+});
+
+test('a reduction that is moved while it is lowered is gone to without a click', () => {
+  const made = create([row(0.2, 1.8)]);
+  const tone = sine(500, -20, 2);
+  const out = tone.slice();
+  const moved = 48_000;
+  for (let at = 0; at < out.length; at += 128) {
+    if (at === moved) made.setParameters({ ...(defaultValues(bleed) as object), bleed: [row(0.2, 1.8)], reductionDb: 30 } as never);
+    made.process([out.subarray(at, at + 128)], [out.subarray(at, at + 128)], Math.min(128, out.length - at));
+  }
+  const step = (a: number, b: number): number => {
+    let most = 0;
+    for (let n = a; n < b; n++) most = Math.max(most, Math.abs(out[n]! - out[n - 1]!));
+    return most;
+  };
+  expect(step(moved - 100, moved + 4000)).toBeLessThan(1.05 * step(moved - 4000, moved - 100));
+  expect(levelDb(tone, moved + 4000, moved + 8000) - levelDb(out, moved + 4000, moved + 8000)).toBeCloseTo(30, 2);
 });
 
 /** Two in turns: one talks while the other is silent, then the other way round. */

@@ -84,3 +84,24 @@ test('moving the depth needs no new processor, moving a time does', () => {
   expect(made.setParameters(values([row(1, 2)], { depthDb: 20 }))).toBe(true);
   expect(made.setParameters(values([row(1, 2)], { holdMs: 10 }))).toBe(false);
 });
+
+test.each(['all', 'voice'])('a depth that is moved while it is down goes there within 50 ms, without a click: %s', (band) => {
+  const made = create([row(0.5, 4.5)], { band });
+  const tone = sine(500, -20, 3);
+  const out = tone.slice();
+  const [moved, from] = [2 * RATE_HZ, 96_000];
+  for (let at = 0; at < out.length; at += 128) {
+    if (at === from) made.setParameters(values([row(0.5, 4.5)], { band, depthDb: 20 }));
+    made.process([out.subarray(at, at + 128)], [out.subarray(at, at + 128)], Math.min(128, out.length - at));
+  }
+  // The largest step of the tone itself; a jump of 8 dB would be a tenfold of it.
+  const step = (a: number, b: number): number => {
+    let most = 0;
+    for (let n = a; n < b; n++) most = Math.max(most, Math.abs(out[n]! - out[n - 1]!));
+    return most;
+  };
+  expect(step(moved - 100, moved + 4000)).toBeLessThan(1.05 * step(moved - 2000, moved - 100));
+  const down = (at: number): number => levelDb(tone, at, at + 960) - levelDb(out, at, at + 960);
+  expect(down(moved - 4000)).toBeCloseTo(12, 0);
+  expect(down(moved + 2400)).toBeCloseTo(20, 0);
+});

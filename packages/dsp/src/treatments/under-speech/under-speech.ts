@@ -4,6 +4,7 @@ import { shelfSection } from '../../filters/sections.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { dbToGain, powerToDb } from '../../units.js';
 import { defineTreatment, type TreatmentProcessor } from '../definition.js';
+import { GLIDE_DB } from '../span-gains.js';
 import { choices, countedTalk, parameters, talkList, type Values } from './settings.js';
 import { SpeechCurve } from './speech-curve.js';
 
@@ -11,9 +12,9 @@ import { SpeechCurve } from './speech-curve.js';
 const VOICE_HZ = { low: 160, high: 6000 } as const;
 const SHELF_Q = Math.SQRT1_2;
 /** Shelves move so often, counted from the beginning of the session. */
-const STEP_FRAMES = 32;
+const STEP_FRAMES = 16;
 
-/** All but what it does may be moved while it sounds. */
+/** Only the depth is moved while it sounds. */
 const keyOf = ({ depthDb: _, ...rest }: Values): string => JSON.stringify(rest);
 
 /**
@@ -27,7 +28,9 @@ class UnderSpeech implements TreatmentProcessor<typeof parameters> {
   readonly #shelves: readonly Cascade[] | null;
   /** Depth that the shelves are set to. */
   #shelvedDb = 0;
+  /** As it is heard, and as it is set. */
   #depthDb: number;
+  #wishedDb: number;
   #at = 0;
   #next = 0;
   #power = 0;
@@ -47,17 +50,18 @@ class UnderSpeech implements TreatmentProcessor<typeof parameters> {
     this.#shelves =
       values['band'] === 'voice' ? Array.from({ length: channels }, () => new Cascade(kernels, shelves(0, sampleRateHz))) : null;
     this.#key = keyOf(values);
-    this.#depthDb = values.depthDb;
+    this.#depthDb = this.#wishedDb = values.depthDb;
     this.reset();
   }
 
   setParameters(values: Values): boolean {
     if (keyOf(values) !== this.#key) return false;
-    this.#depthDb = values.depthDb;
+    this.#wishedDb = values.depthDb;
     return true;
   }
 
   reset(): void {
+    this.#depthDb = this.#wishedDb;
     this.#shelves?.forEach((shelf) => shelf.reset());
     this.#goTo(this.context.startFrame ?? 0);
   }
@@ -102,9 +106,11 @@ class UnderSpeech implements TreatmentProcessor<typeof parameters> {
     this.#at = end;
     const { stretches } = this.#curve;
     if (this.#shelves && start % STEP_FRAMES === 0) this.#setShelves(this.#lowered(start));
-    if (this.#curve.freeFrames(start, this.#next) < count)
+    if (this.#curve.freeFrames(start, this.#next) >= count) this.#depthDb = this.#wishedDb;
+    else
       for (let frame = start; frame < end; frame++) {
         while (this.#next < stretches.length && stretches[this.#next]!.to <= frame) this.#tell(stretches[this.#next++]!);
+        if (this.#depthDb !== this.#wishedDb) this.#glide();
         const gain = dbToGain(-this.#depthDb * this.#curve.at(frame, this.#next));
         const within = this.#next < stretches.length && stretches[this.#next]!.from <= frame;
         for (let c = 0; c < block.length; c++) {
@@ -115,6 +121,11 @@ class UnderSpeech implements TreatmentProcessor<typeof parameters> {
         }
       }
     this.#shelves?.forEach((shelf, c) => shelf.process(block[c]!, n, n + count));
+  }
+
+  #glide(): void {
+    const off = this.#wishedDb - this.#depthDb;
+    this.#depthDb = Math.abs(off) <= GLIDE_DB ? this.#wishedDb : this.#depthDb + Math.sign(off) * GLIDE_DB;
   }
 
   #tell({ from, to }: { readonly from: number; readonly to: number }): void {
