@@ -1,16 +1,11 @@
-import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { joined, levelDb, noise, silence, voice } from '../../../packages/dsp/src/testing/signals.js';
 import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../packages/media/src/testing/files.js';
 import { cli } from './testing/cli.js';
+import { decoded } from './testing/decoded.js';
 
 const files = scratchFolder();
 afterAll(files.remove);
-
-const samplesOf = (path: string): Float32Array => {
-  const bytes = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-f', 'f32le', '-'], { maxBuffer: 1 << 28 });
-  return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
-};
 
 interface Balanced {
   readonly files: readonly { readonly role: string; readonly beforeLufs: number; readonly gainDb: number; readonly afterLufs: number }[];
@@ -62,10 +57,10 @@ describe('the demo’s narrator and miller over its bed, by an outside meter', (
   const RATE_HZ = 48_000;
   const STEP = 960;
   const demo = join(import.meta.dirname, '../../../demo');
-  const decoded = (name: string, ...how: string[]): Float32Array => {
+  const written = (name: string, ...how: string[]): Float32Array => {
     const path = files.path(`${name}.wav`);
     ffmpeg('-stream_loop', '2', '-i', join(demo, `${name}.flac`), '-ac', '1', '-ar', String(RATE_HZ), ...how, '-c:a', 'pcm_f32le', path);
-    return samplesOf(path);
+    return decoded(path);
   };
   let bedSource: Float32Array;
   let bedStem: Float32Array;
@@ -74,15 +69,15 @@ describe('the demo’s narrator and miller over its bed, by an outside meter', (
   /** What is known of the talk without our detector: level of the talkers in steps of 20 ms. */
   let levels: Float32Array;
   beforeAll(() => {
-    const people = [decoded('narrator', '-t', '30'), decoded('miller', '-af', 'adelay=34000:all=1', '-t', '56')];
-    bedSource = decoded('bed', '-t', '60');
+    const people = [written('narrator', '-t', '30'), written('miller', '-af', 'adelay=34000:all=1', '-t', '56')];
+    bedSource = written('bed', '-t', '60');
     const out = files.path('tour.f32.wav');
     const names = ['narrator', 'miller', 'bed'].map((name) => files.path(`${name}.wav`));
     const { code, out: text } = cli('balance', names[0]!, names[1]!, '--bed', names[2]!, out, '--loudness', '-30', '--ceiling', '-1');
     expect(code).toBe(0);
     report = JSON.parse(text) as Balanced;
     const gains = report.files.map(({ gainDb }) => 10 ** (gainDb / 20));
-    const mix = samplesOf(out);
+    const mix = decoded(out);
     expect(report.limited.mostDb).toBe(0);
     speech = mix.map((_, n) => people.reduce((sum, person, i) => sum + gains[i]! * (person[n] ?? 0), 0));
     bedStem = mix.map((x, n) => x - speech[n]!);

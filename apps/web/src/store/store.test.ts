@@ -251,6 +251,16 @@ test('a version that is shown is heard in place of the present track, until it i
   expect(heard(null)).toBe(200);
 });
 
+test('a track is heard without one of its treatments as one and the same track, until it is changed', () => {
+  const heard = () => shownTrack(session(), { shownVersion: null, without: 't1' })!;
+  const first = heard();
+  expect(first.chain.treatments[0]).toMatchObject({ id: 't1', bypassed: true });
+  expect(heard()).toBe(first);
+  store.dispatch(cutoff(120));
+  expect(heard()).not.toBe(first);
+  expect(heard().chain.treatments[0]).toMatchObject({ bypassed: true, cutoffHz: 120 });
+});
+
 test('steps that could not be saved before a reload are there again too, not only their outcome', async () => {
   store.dispatch(cutoff(100));
   await pass(1000);

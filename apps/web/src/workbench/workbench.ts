@@ -21,7 +21,7 @@ import { Passage, type Figures } from '../passage/passage.js';
 import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/figures-computer.js';
 import { Pictures } from '../passage/pictures.js';
 import { Details } from './details.js';
-import { laneGains, NO_GAINS } from './lane-gains.js';
+import { LaneFigures, type FiguresOf } from './lane-figures.js';
 import { Mixing } from './mixing.js';
 import { Places } from './places.js';
 import { heardChain, sameSound, sameSpan, sameTrackSound, type Aside, treatedSpans, wordsOfSpan } from './same-sound.js';
@@ -55,12 +55,12 @@ export class Workbench {
   #track: Track | null = null;
   #profile: NoiseProfile | null = null;
   readonly #noise: NoiseFollower;
-  #figures: Figures | null = null;
+  readonly #figures = new LaneFigures();
   readonly #details: Details;
   #aside: Aside | null = null;
   #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
-  readonly #measured = new WeakMap<Track, { readonly span: Span; readonly figures: Figures }>();
-  #equalLoudness = false;
+  /** The figures are those of what is heard. */
+  #measured = false;
   #settling: ReturnType<typeof setTimeout> | undefined;
   #chainChanged = false;
   #sessionFrames = 0;
@@ -138,7 +138,7 @@ export class Workbench {
 
   /** Loudness and floor of the lanes in the loop (or the recording); null until they are measured. */
   get figures(): Figures | null {
-    return this.#figures;
+    return this.#figures.now;
   }
 
   /** What each treatment does in the loop (or the recording); null until it is measured. */
@@ -172,10 +172,13 @@ export class Workbench {
     return heardChain(placedChain(chain, this.#sound.clips, this.sampleRateHz), this.#aside);
   }
 
-  /** Whether the track as it is now was measured in its span. */
-  get measured(): boolean {
-    const known = this.#track && this.#measured.get(this.#track);
-    return known ? sameSpan(known.span, this.#figuresSpan) : false;
+  /** Whether a track is what is heard, and the figures are its own by now. */
+  hasMeasured(track: Track): boolean {
+    return track === this.#track && this.#measured;
+  }
+
+  get #figuresOf(): FiguresOf {
+    return { chain: this.#spec!, sound: this.#sound, profile: this.#profile, span: this.#figuresSpan };
   }
 
   /** What the figures are of, in words. */
@@ -212,10 +215,9 @@ export class Workbench {
     if (changed) this.player.setChain(this.#heard(chain));
     if (changed || moved) this.#settle(changed || treats);
     // One that was measured before is as loud as the others at once.
-    if (this.measured) {
-      this.#figures = this.#measured.get(track)!.figures;
-      this.player.setLaneGains(this.laneGainsDb);
-    }
+    const known = this.#figures.known(this.#figuresOf);
+    if (known) this.#figures.now = known;
+    this.player.setLaneGains(this.laneGainsDb);
     this.#noise.follow(noise, chain, noisePlan(track));
   }
 
@@ -251,24 +253,25 @@ export class Workbench {
     const span = loop ?? this.#whole;
     if (sameSpan(span, this.#figuresSpan)) return;
     this.#figuresSpan = span;
-    this.#figures = null;
+    this.#figures.now = null;
     this.#details.clear();
     this.#settle(false);
     this.#notify();
   }
 
   setEqualLoudness(on: boolean): void {
-    this.#equalLoudness = on;
+    this.#figures.equalLoudness = on;
     this.player.setLaneGains(this.laneGainsDb);
     this.#notify();
   }
 
   /** What each lane is raised by, so that it is as loud as the source. */
   get laneGainsDb(): Readonly<Record<Lane, number>> {
-    return this.#equalLoudness && this.#figures ? laneGains(this.#figures) : NO_GAINS;
+    return this.#figures.gainsDb;
   }
 
   #settle(chainChanged = true): void {
+    this.#measured = false;
     clearTimeout(this.#settling);
     // What only wants more figures must not swallow a change that still waits to be drawn.
     this.#chainChanged ||= chainChanged;
@@ -280,15 +283,16 @@ export class Workbench {
       if (this.#soundChanged) this.passage.setSound(this.#sound).catch(this.onTrouble);
       this.#soundChanged = false;
       const { version, soundVersion } = this.passage;
-      const span = this.#figuresSpan;
+      const of = this.#figuresOf;
+      const { span } = of;
       const current = (): boolean =>
         version === this.passage.version && soundVersion === this.passage.soundVersion && span === this.#figuresSpan;
       work
         .then(() => this.passage.figures(span))
         .then((figures) => {
           if (!current()) return;
-          this.#figures = figures;
-          if (this.#track) this.#measured.set(this.#track, { span, figures });
+          this.#figures.measured(of, figures);
+          this.#measured = true;
           this.player.setLaneGains(this.laneGainsDb);
           this.#notify();
           return this.#details.measure(span, current);

@@ -4,14 +4,18 @@ import { Dialog } from '../../components/dialog.js';
 import { formatNumber } from '../../components/figures.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { changed } from '../../store/listening-slice.js';
-import { activeTrack } from '../../store/session-slice.js';
+import { activeTrack, shownTrack } from '../../store/session-slice.js';
 import { store, useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
+import type { Track } from '@euphonos/engine';
 import { chanceOfGuessing, HEARD_BELOW, nextX, rightOnes, type Answer, type Trial } from './blind-test.js';
 import { sidesOf, type Side } from './sides.js';
 
 /** How often it is looked whether both sides have been measured. */
 const LOOK_MS = 150;
+
+/** The track that is heard by the store; the workbench follows it a moment later. */
+const heardTrack = (): Track => shownTrack(store.getState().session, store.getState().listening)!;
 
 interface Props {
   readonly onClose: () => void;
@@ -50,7 +54,7 @@ export function CompareDialog({ onClose }: Props) {
       for (const answer of ['a', 'b'] as const) {
         put(answer);
         do await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
-        while (wanted && !workbench.measured);
+        while (wanted && !workbench.hasMeasured(heardTrack()));
       }
       if (wanted) setReady(true);
     })();
@@ -115,7 +119,7 @@ export function CompareDialog({ onClose }: Props) {
     </button>
   );
   return (
-    <Dialog open title="Compare, equally loud" cover={x !== null} onClose={onClose}>
+    <Dialog open title={`Compare ${track.name}, equally loud`} cover={x !== null} onClose={onClose}>
       <div className="grid grid-cols-2 gap-3 text-[13px]" data-compare={ready ? (x === null ? 'ready' : 'blind') : 'measuring'}>
         {(['a', 'b'] as const).map((which) => (
           <label key={which} className="flex items-baseline gap-2">
