@@ -67,6 +67,16 @@ export { judgeNoisePassage, type NoiseJudgement } from './noise/judge.js';
 export { GrowingList } from './measures/growing-list.js';
 export { kWeighting } from './measures/k-weighting.js';
 export { LoudnessMeter, powerToLufs, StepLoudness, stepFramesOf } from './measures/loudness.js';
+export {
+  COURSE_STEP_SECONDS,
+  courseOf,
+  courseWithin,
+  integratedSoFar,
+  MOMENTARY_SECONDS,
+  rangeOf,
+  SHORT_TERM_SECONDS,
+  type LoudnessCourse,
+} from './measures/loudness-course.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';
 export { matchTone, toneDifference, toneGainDb } from './measures/match-tone.js';
 export { LevelMeter } from './measures/level-meter.js';

@@ -72,10 +72,10 @@ test('the mix over time: as recorded, and at its levels through the chain on the
     lengthFrames: LENGTH,
   };
   const { before, after: result, level } = await new BalanceLevels(kernels).mix(mix);
-  expect(before.length).toBe(result.length);
+  expect(before.shortTermLufs.length).toBe(result.shortTermLufs.length);
   // A mono track on both channels is 3 dB louder than on one.
-  expect(before[0]!).toBeCloseTo(-23, 0);
-  expect(result[0]! - before[0]!).toBeCloseTo(6, 0);
+  expect(before.shortTermLufs[0]!).toBeCloseTo(-23, 0);
+  expect(result.shortTermLufs[0]! - before.shortTermLufs[0]!).toBeCloseTo(6, 0);
   expect(level.truePeakDbtp!).toBeLessThan(-11.9);
 }, 20_000);
 

@@ -1,17 +1,18 @@
 import {
+  courseOf,
   createBlock,
   MAX_BLOCK_FRAMES,
   SoundMeasure,
   TruePeakMeter,
   withoutDeep,
   type KernelModule,
+  type LoudnessCourse,
   type NoiseProfile,
   type PlanarBlock,
 } from '@euphonos/dsp';
-import { chainRun, CHUNK_FRAMES, clipEnd, endOf, levelOf, type Level, type MeasuredLevel } from '@euphonos/engine';
+import { chainRun, CHUNK_FRAMES, clipEnd, endOf, levelOf, PEAK_STEP_SECONDS, type Level, type MeasuredLevel } from '@euphonos/engine';
 import { ArrangedReader } from '../audio/arranged.js';
 import type { WholeMix } from './mixed-sum.js';
-import { PEAK_STEP_SECONDS } from './peak-steps.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 
 /** What a track and each of its clips measure. */
@@ -20,10 +21,10 @@ export interface TrackLevels {
   readonly clips: Readonly<Record<string, MeasuredLevel>>;
 }
 
-/** The mix over time, short-term loudness ten times a second (the first value stands for the first three seconds), and what it measures. */
+/** A mix over time, and what it measures. */
 export interface MixLoudness {
-  readonly before: readonly number[];
-  readonly after: readonly number[];
+  readonly before: LoudnessCourse;
+  readonly after: LoudnessCourse;
   /** Highest true peak of every half second after, dBTP; -100 for silence. */
   readonly peaksDbtp: readonly number[];
   readonly level: Level;
@@ -113,7 +114,7 @@ export class BalanceLevels {
     }
     run.finish();
     const level = levelOf(after.finish());
-    return { before: before.loudness.shortTermHistoryLufs, after: after.loudness.shortTermHistoryLufs, peaksDbtp: peaks.finish(), level };
+    return { before: courseOf(before.loudness), after: courseOf(after.loudness), peaksDbtp: peaks.finish(), level };
   }
 }
 

@@ -8,7 +8,7 @@ import { kWeighting } from './k-weighting.js';
 export const powerToLufs = (power: number): number => (power < SILENT_POWER ? -Infinity : -0.691 + 10 * Math.log10(power));
 /** Below -200 LUFS there is only the filters' own rounding. */
 const SILENT_POWER = 1e-20;
-const lufsToPower = (lufs: number): number => 10 ** ((lufs + 0.691) / 10);
+export const lufsToPower = (lufs: number): number => 10 ** ((lufs + 0.691) / 10);
 
 /** Finest step of the windows. EBU Tech 3341 asks momentary loudness at 10 Hz or more; this is 50 Hz. */
 const STEPS_PER_SECOND = 50;
@@ -18,7 +18,7 @@ const MOMENTARY_STEPS = 20;
 const SHORT_TERM_STEPS = 150;
 /** Gating blocks of 400 ms overlap by 75 %: one every 100 ms. */
 const BLOCK_STEPS = 5;
-const ABSOLUTE_GATE_LUFS = -70;
+export const ABSOLUTE_GATE_LUFS = -70;
 
 /** Steps of 20 ms with their mean squares, K-weighted and summed over the channels: everything that is told of loudness, from these alone. */
 export class StepLoudness {
@@ -80,12 +80,12 @@ export class StepLoudness {
 
   /** Loudness range (EBU Tech 3342): 10th to 95th percentile of gated short-term loudness; undefined under 3 s. */
   get loudnessRangeLu(): number | undefined {
-    const shortTerms = this.#shortTerms.values();
-    const audible = meanAbove(shortTerms, lufsToPower(ABSOLUTE_GATE_LUFS));
-    if (audible === undefined) return undefined;
-    const gated = shortTerms.filter((power) => power >= audible / 100).sort();
-    const at = (share: number): number => powerToLufs(gated[Math.round(share * (gated.length - 1))]!);
-    return at(0.95) - at(0.1);
+    return rangeOfPowers(this.#shortTerms.values());
+  }
+
+  /** Momentary loudness every 100 ms from 400 ms on, in LUFS: that of the gating blocks. */
+  get momentaryHistoryLufs(): number[] {
+    return Array.from(this.#blocks.values(), powerToLufs);
   }
 
   /** Short-term loudness every 100 ms from 3 s on, in LUFS. */
@@ -151,6 +151,15 @@ export class LoudnessMeter extends StepLoudness {
     this.#stepEnergy = 0;
     this.#stepPeak = 0;
   }
+}
+
+/** Loudness range of powers of short-term loudness (EBU Tech 3342), LU; undefined where none is above the absolute gate. */
+export function rangeOfPowers(shortTerms: Float64Array): number | undefined {
+  const audible = meanAbove(shortTerms, lufsToPower(ABSOLUTE_GATE_LUFS));
+  if (audible === undefined) return undefined;
+  const gated = shortTerms.filter((power) => power >= audible / 100).sort();
+  const at = (share: number): number => powerToLufs(gated[Math.round(share * (gated.length - 1))]!);
+  return at(0.95) - at(0.1);
 }
 
 /** Mean of the values that are at or above a limit; undefined when there is none. */

@@ -1,7 +1,7 @@
-import { endOf, spreadLu } from '@euphonos/engine';
+import { spreadLu } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { Notice } from '../../components/notice.js';
-import { formatNumber, formatTime, setMinus } from '../../components/figures.js';
+import { formatNumber } from '../../components/figures.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { changed } from '../../store/listening-slice.js';
 import { activeTrack, redone, undone } from '../../store/session-slice.js';
@@ -12,10 +12,9 @@ import { BleedLine } from '../under/bleed-line.js';
 import { BedLine } from '../under/bed-line.js';
 import { givesWay, USUAL_UNDER_LU } from '../under/bed-levels.js';
 import { LevelsTable } from './levels-table.js';
-import { LoudnessLine } from './loudness-line.js';
-import { OverCeiling } from './over-ceiling.js';
+import { LoudnessOverTime } from './loudness/loudness-over-time.js';
 import { MatchBar } from './match-bar.js';
-import { useBalance, useMixLoudness } from './use-balance.js';
+import { useBalance } from './use-balance.js';
 
 /** Everybody on one loudness ruler, the mix over time below it; beside them the chain on the whole. */
 export function Balance() {
@@ -23,7 +22,6 @@ export function Balance() {
   const active = useApp(({ session }) => activeTrack(session))!;
   const dispatch = useAppDispatch();
   const { tracks, trouble } = useBalance(document);
-  const { loudness, stale } = useMixLoudness(document);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [underLu, setUnderLu] = useState(USUAL_UNDER_LU);
   // What is balanced is heard together.
@@ -61,7 +59,6 @@ export function Balance() {
     spreadLu(speech.map(({ line }) => line?.after.lufs ?? null)),
   ];
   const own = tracks.find(({ track }) => track.id === active.id)?.line?.after.lufs ?? null;
-  const lengthSeconds = Math.max(...document.tracks.map(({ clips }) => endOf(clips))) / document.sampleRateHz;
   return (
     <main className="flex min-h-0 grow">
       <div className="flex min-w-0 grow flex-col overflow-y-auto px-5 pt-3 pb-2">
@@ -112,31 +109,7 @@ export function Balance() {
                 <BedLength bed={bed} />
               </div>
             ))}
-        <div className="flex items-baseline gap-3 pt-1 pb-1">
-          <h2 className="m-0 shrink-0 text-[17px]">Loudness over time</h2>
-          <span className="truncate text-[12px] text-soft">short-term, of the mix: graphite as recorded, teal through everything</span>
-          {loudness && (
-            <span className="ml-auto shrink-0 text-[13px]" data-mix>
-              {stale ? 'measuring … ' : ''}
-              <b className="text-result">{loudness.level.lufs === null ? '–' : `${formatNumber(loudness.level.lufs, 1)} LUFS`}</b>
-              <span className="text-soft">
-                {' '}
-                · range {loudness.level.rangeLu === null ? '–' : formatNumber(loudness.level.rangeLu, 1)} LU · true peak{' '}
-              </span>
-              <span className={(loudness.level.truePeakDbtp ?? -99) > ceilingDbtp ? 'text-removed' : 'text-soft'}>
-                {loudness.level.truePeakDbtp === null ? '–' : setMinus(`${formatNumber(loudness.level.truePeakDbtp, 1)} dBTP`)}
-              </span>
-              <OverCeiling peaksDbtp={loudness.peaksDbtp} ceilingDbtp={ceilingDbtp} />
-            </span>
-          )}
-        </div>
-        <div className="min-h-[110px] grow">
-          <LoudnessLine loudness={loudness} target={target} ceilingDbtp={ceilingDbtp} lengthSeconds={lengthSeconds} />
-        </div>
-        <div className="flex justify-between pt-1 text-[12px] text-soft">
-          <span>0:00</span>
-          <span>{formatTime(lengthSeconds, 0)}</span>
-        </div>
+        <LoudnessOverTime document={document} chosen={chosen} />
       </div>
       <ChainColumn of="whole" />
     </main>

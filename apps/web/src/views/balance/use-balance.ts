@@ -2,7 +2,7 @@ import { mixChannels, mixedTracks, raised, type BalanceLine, type SessionDocumen
 import { useEffect, useState } from 'react';
 import { givesWay } from '../under/bed-levels.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
-import type { MixLoudness, TrackLevels } from '../../passage/balance-levels.js';
+import type { TrackLevels } from '../../passage/balance-levels.js';
 
 /** Measured this long after the last change. */
 const SETTLE_MS = 350;
@@ -70,27 +70,4 @@ export function useBalance(document: SessionDocument): { readonly tracks: readon
     return { track, ...linesOf(track, found.levels), stale };
   });
   return { tracks, trouble };
-}
-
-/** The mix over time; null while it is measured for the first time. */
-export function useMixLoudness(document: SessionDocument): { readonly loudness: MixLoudness | null; readonly stale: boolean } {
-  const { mixing } = useWorkbench();
-  const [found, setFound] = useState<{ readonly of: unknown; readonly loudness: MixLoudness } | null>(null);
-  const { tracks, chain, wholeNoise } = document;
-  useEffect(() => {
-    let wanted = true;
-    const timer = setTimeout(() => {
-      mixing.mixLoudness({ ...document, tracks, chain, wholeNoise }).then(
-        (loudness) => wanted && setFound({ of: tracks, loudness }),
-        // What cannot be measured is told with the tracks.
-        () => undefined,
-      );
-    }, 2 * SETTLE_MS);
-    return () => {
-      wanted = false;
-      clearTimeout(timer);
-    };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- a mark or a target is nothing to the mix
-  }, [mixing, tracks, chain, wholeNoise]);
-  return { loudness: found?.loudness ?? null, stale: found?.of !== tracks };
 }

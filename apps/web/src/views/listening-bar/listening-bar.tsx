@@ -13,6 +13,7 @@ import { useWorkbench } from '../../workbench/workbench-context.js';
 import { ListeningWays } from './ways.js';
 import { Exactness } from './exactness.js';
 import { Meter } from './meter.js';
+import { useLoop } from './use-loop.js';
 
 const laneInk: Record<Lane, string> = {
   source: 'text-source data-[on=true]:bg-source',
@@ -51,6 +52,7 @@ export function ListeningBar() {
   useKeys('space', toggle, { byCode: true, preventDefault: true });
   useKeys('1 2 3', ({ key }) => hear(lanes[Number(key) - 1]!));
   useKeys('e', () => dispatch(changed({ equalLoudness: !equalLoudness })));
+  useKeys('l', useLoop());
   useKeys('home', () => player.seek(0));
   useFrameLoop(() => {
     const text = formatTime(player.frame / sampleRateHz);

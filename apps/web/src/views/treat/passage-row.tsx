@@ -6,6 +6,7 @@ import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { SelectionEdits } from './clips/selection-edits.js';
+import { useLoop } from '../listening-bar/use-loop.js';
 import { useJudgement, usePassages } from './use-passages.js';
 import { useView } from './use-view.js';
 
@@ -19,7 +20,8 @@ export function PassageRow() {
   const track = useApp(({ session }) => activeTrack(session));
   const tracks = useApp(({ session }) => session?.history?.present.tracks.length ?? 1);
   const auditioning = useApp(({ listening }) => listening.auditioning);
-  const { takeNoise, audition, loop, dropNoise } = usePassages();
+  const { takeNoise, audition, dropNoise } = usePassages();
+  const loop = useLoop();
   const noisy = useApp(
     ({ session, listening }) =>
       activeTrack(session)?.chain.treatments.some(({ id, kind }) => id === listening.openTreatmentId && kind === 'noise-reduction') ??

@@ -114,28 +114,7 @@ export function usePassages() {
     void player.play().catch((error: unknown) => toast.error(error instanceof Error ? error.message : String(error)));
   };
 
-  /** Into a loop that does not hold the playhead; one that does goes on where it is. */
-  const goInto = (loop: Span): void => {
-    const { frame } = player;
-    if (!player.playing || frame < loop.startFrame || frame >= loop.endFrame) player.seek(loop.startFrame);
-  };
-
-  /** Loops the selection; without one, turns the loop on or off. */
-  const loop = (): void => {
-    const { listening, session } = store.getState();
-    const track = activeTrack(session);
-    if (!track) return;
-    if (listening.selection) {
-      dispatch(edited({ type: 'set-loop', trackId: track.id, span: listening.selection }));
-      dispatch(changed({ looping: true, selection: null }));
-      goInto(listening.selection);
-    } else if (track.loop) {
-      dispatch(changed({ looping: !listening.looping }));
-      if (!listening.looping) goInto(track.loop);
-    } else toast('Drag over a stretch first, then L loops it.');
-  };
-
   const dropNoise = (index: number): void => setSpans(spans().filter((_, i) => i !== index));
 
-  return { takeNoise, audition, loop, dropNoise };
+  return { takeNoise, audition, dropNoise };
 }

@@ -14,7 +14,7 @@ const SCROLL_SHARE = 0.15;
 export function useTreatKeys(): void {
   const { view, player } = useWorkbench();
   const dispatch = useAppDispatch();
-  const { takeNoise, audition, loop } = usePassages();
+  const { takeNoise, audition } = usePassages();
   const { step } = useCandidates();
   const listening = () => store.getState().listening;
   const track = () => activeTrack(store.getState().session);
@@ -51,7 +51,6 @@ export function useTreatKeys(): void {
     dispatch(changed({ aside: aside || !open ? null : { treatmentId: open.id! } }));
   };
   useKeys('s', alone);
-  useKeys('l', loop);
   useKeys('n', () => void takeNoise());
   useKeys('shift_n', () => void takeNoise('besides'));
   useKeys('h', audition);
