@@ -94,6 +94,7 @@ export {
 } from './spectrum/spectrogram.js';
 export { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, PeaksBuilder } from './peaks.js';
 export { Surveyor } from './survey/surveyor.js';
+export { LEAST_OFFSET } from './survey/judge-findings.js';
 export { meanWithin, TrackListener, whoSpeaks, type Listened, type Spoken } from './survey/who-speaks.js';
 export { breathRow } from './survey/suggest.js';
 export {

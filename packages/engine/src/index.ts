@@ -112,5 +112,6 @@ export { levelOf, raised, spreadLu, type BalanceLine, type Level, type MeasuredL
 export { depthFor, differingShare, speechOverBed, talkRows, type SpeechOverBed } from './balance/under.js';
 export { atLevel, noiseUnderBed, type NoiseUnderBed } from './balance/noise-under.js';
 export { LOUD_OVER_TARGET_LU, PEAK_STEP_SECONDS, rulePlaces, type RulePlace } from './balance/rules.js';
+export { talkLufs } from './balance/talk-level.js';
 export { match, type Matched, type MatchWish } from './balance/match.js';
 export type { LevelSetting } from './document/level-edits.js';

@@ -1,4 +1,4 @@
-import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, ListRow, NoiseJudgement, NoiseProfile, ThirdOctave } from '@euphonos/dsp';
+import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, ListRow, NoiseJudgement, NoiseProfile, Spoken, ThirdOctave } from '@euphonos/dsp';
 import type { ChainPrice, GainTrace, Lane, NoisePassageSpan, Reel, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
@@ -183,6 +183,11 @@ export class Passage {
   /** Long-term spectra of tracks, in third octaves. */
   async tones(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly ThirdOctave[] | null)[]> {
     return (await this.#mixer()).tones(tracks, request);
+  }
+
+  /** Where somebody speaks on each of these tracks. */
+  async talk(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly Spoken[])[]> {
+    return (await this.#mixer()).talk(tracks, request);
   }
 
   async #mixer(): Promise<Remote<PassageApi>> {

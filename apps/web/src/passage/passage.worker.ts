@@ -129,6 +129,10 @@ const api = {
     await readyFor(...tracks.map(({ track }) => track.chain));
     return speech!.tones(tracks, request);
   },
+  async talk(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>) {
+    await readyFor(...tracks.map(({ track }) => track.chain));
+    return speech!.talk(tracks, request);
+  },
   bleed: (tracks: readonly RestTrack[]) => bleedInMix(mixKernels!, tracks),
   async bedJoins(source: SampleSource & { sampleRateHz: number }, { startFrame, endFrame }: Span) {
     const sound = await new RecordingReader(source).read(startFrame, endFrame);

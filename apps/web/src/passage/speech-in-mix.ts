@@ -48,11 +48,8 @@ export class SpeechListener {
     // One after the other: all of them want the same tracks' sound.
     for (const one of request.speech) listeners.push(await this.#listen(one, request));
     const bed = await this.#listen(request.bed, request);
-    // Heard as loud as it is recorded: another level is a factor.
     const scales = request.speech.map(({ gains }) => scaleOf(gains));
-    const talk = whoSpeaks(listeners).map((spans, i) =>
-      spans.map((span) => ({ ...span, lufs: Math.round(10 * (span.lufs + gainToDb(scales[i]!))) / 10 })),
-    );
+    const talk = this.#talkOf(request.speech, listeners);
     const scaled = ({ powers }: Listened, scale: number): Float32Array => powers.map((power) => power * scale * scale);
     const powers = listeners.map((listener, i) => scaled(listener, scales[i]!));
     const under = scaled(bed, scaleOf(request.bed.gains));
@@ -65,6 +62,20 @@ export class SpeechListener {
     const downDb = over.bedLufs === null ? 0 : over.bedLufs - powerToLufs(loudMean(under));
     const music = bed.tone && atLevel(bed.tone, gainToDb(scaleOf(request.bed.gains)) + downDb);
     return { talk, over, noise: music && noiseUnderBed(noises, music, request.sampleRateHz) };
+  }
+
+  /** Where somebody speaks on each of these tracks, and how loud. */
+  async talk(speech: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly Spoken[])[]> {
+    const listeners: Listened[] = [];
+    for (const one of speech) listeners.push(await this.#listen(one, request));
+    return this.#talkOf(speech, listeners);
+  }
+
+  /** Heard as loud as it is recorded: another level is a factor. */
+  #talkOf(speech: readonly MixedTrack[], listeners: readonly Listened[]): (readonly Spoken[])[] {
+    return whoSpeaks(listeners).map((spans, i) =>
+      spans.map((span) => ({ ...span, lufs: Math.round(10 * (span.lufs + gainToDb(scaleOf(speech[i]!.gains)))) / 10 })),
+    );
   }
 
   /** Long-term spectra of tracks, in third octaves; null of what is silent. */

@@ -5,6 +5,7 @@ import {
   type ListRow,
   type NoiseJudgement,
   type NoiseProfile,
+  type Spoken,
   type ThirdOctave,
 } from '@euphonos/dsp';
 import {
@@ -138,6 +139,14 @@ export class Mixing {
       sampleRateHz: this.sampleRateHz,
       lengthFrames: Math.max(...[...speech, bed].map(({ clips }) => endOf(clips))),
     });
+  }
+
+  /** Where somebody speaks on each of these tracks as it is in the mix, and how loud. */
+  async talk(document: SessionDocument, tracks: readonly Track[]): Promise<(readonly Spoken[])[]> {
+    const channels = mixChannels(mixedTracks(document));
+    const placed = await Promise.all(tracks.map((track) => this.#placed(track, channels)));
+    const lengthFrames = Math.max(...mixedTracks(document).map(({ clips }) => endOf(clips)));
+    return this.passage.talk(placed, { channels, sampleRateHz: this.sampleRateHz, lengthFrames });
   }
 
   /** Long-term spectra of tracks as they come out of their chains, in third octaves. */

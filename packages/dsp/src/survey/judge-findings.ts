@@ -13,7 +13,8 @@ import { findTalk, type HeardChannel, type Talk } from './talk.js';
 export type Fact = readonly [FindingFacts, number];
 
 // Limits of detection: below them nothing is told. Common practice, no source, unless said otherwise.
-const LEAST_OFFSET = 0.0015;
+/** A constant offset from which on it is told, of full scale. */
+export const LEAST_OFFSET = 0.0015;
 const QUIETER_DB = 12;
 export const DEAD_DB = 35;
 /** Sides that differ by less are one and the same. */

@@ -1,4 +1,4 @@
-import type { SoundFigures } from '@euphonos/dsp';
+import { dbToGain, type SoundFigures } from '@euphonos/dsp';
 
 /** How loud a track or a clip is. null where there is nothing to measure: silence, or too short. */
 export interface Level {
@@ -7,6 +7,8 @@ export interface Level {
   readonly truePeakDbtp: number | null;
   readonly samplePeakDbfs: number | null;
   readonly floorDbfs: number | null;
+  /** Mean of the samples, of full scale. */
+  readonly dcOffset: number;
 }
 
 /** A track or one of its clips: as it was recorded, and as it comes out of its chain with its clips' levels, before its own level among the others. */
@@ -27,12 +29,13 @@ export interface BalanceLine {
   readonly after: Level;
 }
 
-export const levelOf = ({ integratedLufs, loudnessRangeLu, truePeakDbtp, samplePeakDbfs, noiseFloorDbfs }: SoundFigures): Level => ({
+export const levelOf = ({ integratedLufs, loudnessRangeLu, truePeakDbtp, samplePeakDbfs, noiseFloorDbfs, dcOffset }: SoundFigures): Level => ({
   lufs: integratedLufs,
   rangeLu: loudnessRangeLu,
   truePeakDbtp,
   samplePeakDbfs,
   floorDbfs: noiseFloorDbfs,
+  dcOffset,
 });
 
 /** The same, so many decibels louder. */
@@ -44,6 +47,7 @@ export function raised(level: Level, db: number): Level {
     truePeakDbtp: add(level.truePeakDbtp),
     samplePeakDbfs: add(level.samplePeakDbfs),
     floorDbfs: add(level.floorDbfs),
+    dcOffset: level.dcOffset * dbToGain(db),
   };
 }
 

@@ -10,6 +10,7 @@ const level = (lufs: number | null, truePeakDbtp: number | null = lufs === null 
   truePeakDbtp,
   samplePeakDbfs: truePeakDbtp,
   floorDbfs: -60,
+  dcOffset: 0,
 });
 const line = (trackId: string, lufs: number | null, gainDb = 0, truePeakDbtp?: number, clipId: string | null = null): BalanceLine => ({
   trackId,

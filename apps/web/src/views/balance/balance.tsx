@@ -11,10 +11,12 @@ import { BedLength } from '../under/bed-length.js';
 import { BleedLine } from '../under/bleed-line.js';
 import { BedLine } from '../under/bed-line.js';
 import { givesWay, USUAL_UNDER_LU } from '../under/bed-levels.js';
+import { DcOut } from './dc-out.js';
 import { LevelsTable } from './levels-table.js';
 import { LoudnessOverTime } from './loudness/loudness-over-time.js';
 import { MatchBar } from './match-bar.js';
 import { useBalance } from './use-balance.js';
+import { useTalk } from './use-talk.js';
 
 /** Everybody on one loudness ruler, the mix over time below it; beside them the chain on the whole. */
 export function Balance() {
@@ -22,13 +24,17 @@ export function Balance() {
   const active = useApp(({ session }) => activeTrack(session))!;
   const dispatch = useAppDispatch();
   const { tracks, trouble } = useBalance(document);
+  const talk = useTalk(document);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [underLu, setUnderLu] = useState(USUAL_UNDER_LU);
   // What is balanced is heard together.
   useEffect(() => void dispatch(changed({ together: true, aside: null })), [dispatch]);
   useKeys('mod_z', () => dispatch(undone()), { preventDefault: true });
   useKeys('mod_shift_z mod_y', () => dispatch(redone()), { preventDefault: true });
-  useKeys('escape', () => setChosen(new Set()));
+  useKeys('escape', () => {
+    setChosen(new Set());
+    dispatch(changed({ selection: null }));
+  });
   const solo = useApp(({ listening }) => listening.solo);
   const people = document.tracks.flatMap(({ id, role }) => (role === 'speech' ? [id] : []));
   const hasBed = people.length > 0 && people.length < document.tracks.length;
@@ -87,7 +93,15 @@ export function Balance() {
         </div>
         {trouble && <Notice tone="trouble">{trouble}</Notice>}
         <div className="shrink-0">
-          <LevelsTable tracks={tracks} chosen={chosen} onChoose={choose} target={target} underLu={underLu} ceilingDbtp={ceilingDbtp} />
+          <LevelsTable
+            tracks={tracks}
+            talk={talk}
+            chosen={chosen}
+            onChoose={choose}
+            target={target}
+            underLu={underLu}
+            ceilingDbtp={ceilingDbtp}
+          />
         </div>
         <MatchBar
           lines={wanted}
@@ -98,7 +112,9 @@ export function Balance() {
           underLu={underLu}
           onUnder={setUnderLu}
           reference={own === null ? null : { name: active.name, lufs: own }}
-        />
+        >
+          <DcOut document={document} lines={wanted} />
+        </MatchBar>
         <BleedLine />
         {hasBed &&
           document.tracks

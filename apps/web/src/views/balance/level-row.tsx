@@ -1,12 +1,12 @@
-import type { BalanceLine } from '@euphonos/engine';
 import type { ReactNode } from 'react';
 import { formatNumber, setMinus } from '../../components/figures.js';
 import { placeOf } from './scale.js';
+import type { TableLine } from './table-lines.js';
 
 interface Props {
   readonly name: ReactNode;
   readonly label: string;
-  readonly line: BalanceLine | null;
+  readonly line: TableLine;
   readonly stale: boolean;
   readonly chosen: boolean;
   readonly onChoose: () => void;
@@ -19,12 +19,15 @@ interface Props {
 const figure = (value: number | null | undefined, digits = 1): string =>
   value === null || value === undefined ? '–' : formatNumber(value, digits);
 
+const signed = (value: number | null): string => (value === null ? '–' : `${value > 0.05 ? '+' : ''}${figure(value)}`);
+/** People that follow each other are even within this. Common practice, no source. */
+const EVEN_LU = 1;
+
 /** One line of the balance: where it stood (graphite dot), where it stands (teal mark, its range as width), and its figures. */
 export function LevelRow({ name, label, line, stale, chosen, onChoose, band, ceilingDbtp, small = false }: Props) {
-  const before = line?.before;
-  const after = line?.after;
-  const off =
-    band && after?.lufs != null ? (after.lufs < band[0] ? after.lufs - band[0] : after.lufs > band[1] ? after.lufs - band[1] : 0) : null;
+  const { line: measured, offLu, besideLu, talkLufs } = line;
+  const before = measured?.before;
+  const after = measured?.after;
   const words = after?.lufs == null ? 'not measured' : `${figure(before?.lufs)} to ${figure(after.lufs)} LUFS`;
   return (
     <tr
@@ -63,10 +66,14 @@ export function LevelRow({ name, label, line, stale, chosen, onChoose, band, cei
         <b className="font-semibold text-result">{figure(after?.lufs)}</b>
       </Figure>
       <Figure>
-        <span className={off === null || off === 0 ? 'text-soft' : 'text-removed'}>
-          {off === null ? '–' : off === 0 ? 'there' : `${off > 0 ? '+' : ''}${figure(off)}`}
+        <span className={offLu === null || offLu === 0 ? 'text-soft' : 'text-removed'}>
+          {offLu === null ? '–' : offLu === 0 ? 'there' : signed(offLu)}
         </span>
       </Figure>
+      <Figure>
+        <span className={besideLu === null || Math.abs(besideLu) <= EVEN_LU ? 'text-soft' : 'text-removed'}>{signed(besideLu)}</span>
+      </Figure>
+      <Figure>{figure(talkLufs)}</Figure>
       <Figure>{figure(after?.rangeLu)}</Figure>
       <Figure>
         <span className={(after?.truePeakDbtp ?? -99) > ceilingDbtp ? 'text-removed' : ''}>{figure(after?.truePeakDbtp)}</span>
@@ -76,7 +83,7 @@ export function LevelRow({ name, label, line, stale, chosen, onChoose, band, cei
   );
 }
 
-const Figure = ({ children }: { readonly children: ReactNode }) => <td className="px-1.5 text-right tabular-nums">{children}</td>;
+const Figure = ({ children }: { readonly children: ReactNode }) => <td className="px-1 text-right tabular-nums">{children}</td>;
 
 /** A loudness with its range around it, the greater part below: the range is from the 10th to the 95th percentile (EBU Tech 3342). */
 function Mark({

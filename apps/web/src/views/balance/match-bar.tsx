@@ -1,5 +1,5 @@
 import { match, raised, type BalanceLine, type MatchWish } from '@euphonos/engine';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import { Choice } from '../../components/choice.js';
 import { formatNumber, setMinus } from '../../components/figures.js';
@@ -11,6 +11,7 @@ import { ALONE_LU } from '../under/bed-levels.js';
 
 /** Peaks that are asked for. Common practice, no source. */
 const PEAKS_DBFS = [-3, -6, -8] as const;
+const LEAST_PEAK_DBFS = -60;
 
 interface Props {
   /** What is matched: the chosen lines, or all tracks. */
@@ -24,12 +25,14 @@ interface Props {
   readonly onUnder: (lu: number) => void;
   /** Loudness of the track at work, as it is in the mix. */
   readonly reference: { readonly name: string; readonly lufs: number } | null;
+  /** What else is done to them. */
+  readonly children?: ReactNode;
 }
 
 type Wish = 'target' | 'reference' | 'loudest' | 'peak';
 
 /** Brings lines to one loudness, or their peaks to one level: one step that can be undone. */
-export function MatchBar({ lines, chosen, waiting, targetLufs, ceilingDbtp, underLu, onUnder, reference }: Props) {
+export function MatchBar({ lines, chosen, waiting, targetLufs, ceilingDbtp, underLu, onUnder, reference, children }: Props) {
   const dispatch = useAppDispatch();
   const [wish, setWish] = useState<Wish>('target');
   const [peakDbfs, setPeakDbfs] = useState<number>(PEAKS_DBFS[0]);
@@ -94,13 +97,23 @@ export function MatchBar({ lines, chosen, waiting, targetLufs, ceilingDbtp, unde
         ]}
       />
       {wish === 'peak' && (
-        <Choice
-          label="Peaks at"
-          value={String(peakDbfs)}
-          onChange={(value) => setPeakDbfs(Number(value))}
-          choices={PEAKS_DBFS.map((dbfs) => ({ value: String(dbfs), title: setMinus(`${dbfs} dBFS`) }))}
-        />
+        <>
+          <Choice
+            label="Peaks at"
+            value={String(peakDbfs)}
+            onChange={(value) => setPeakDbfs(Number(value))}
+            choices={PEAKS_DBFS.map((dbfs) => ({ value: String(dbfs), title: setMinus(`${dbfs}`) }))}
+          />
+          <ValueBox
+            title="Peaks at"
+            text={setMinus(`${peakDbfs} dBFS`)}
+            value={peakDbfs}
+            disabled={false}
+            onChange={(dbfs) => setPeakDbfs(Math.max(LEAST_PEAK_DBFS, Math.min(0, dbfs)))}
+          />
+        </>
       )}
+      {children}
       {lines.some(({ bed }) => bed) && wish !== 'peak' && (
         <span className="flex items-center gap-2">
           <span className="text-soft">a bed under speech by</span>

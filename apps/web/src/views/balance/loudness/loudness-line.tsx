@@ -11,6 +11,8 @@ import { standsAfter, valueAt, type Measure } from './measures.js';
 
 /** Less is a click. */
 const CLICK_PX = 3;
+/** What is played went on elsewhere. */
+const JUMP_SECONDS = 0.5;
 
 interface Props {
   readonly course: Course | null;
@@ -29,6 +31,8 @@ export function LoudnessLine({ course, measure, target, window }: Props) {
   const figure = useRef<HTMLElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const from = useRef<{ readonly x: number; readonly frame: number; moved: boolean } | null>(null);
+  /** What was played in one go until now, in seconds of the session. */
+  const heard = useRef({ from: 0, to: 0 });
   const [trail] = useState(() => new LiveTrail());
   // What was heard counts until it is measured, and of one measure.
   useEffect(() => trail.clear(), [trail, course, measure]);
@@ -47,7 +51,10 @@ export function LoudnessLine({ course, measure, target, window }: Props) {
     const text = lufs === undefined || lufs === -Infinity ? '' : formatNumber(lufs, 1);
     if (figure.current.textContent !== text) figure.current.textContent = text;
     figure.current.style.translate = share > 0.93 ? 'calc(-100% - 6px)' : '4px';
-    if (!player.playing || measure === 'so far') return;
+    if (!player.playing || Math.abs(seconds - heard.current.to) > JUMP_SECONDS) heard.current = { from: seconds, to: seconds };
+    heard.current.to = seconds;
+    // A meter that has not heard its whole window yet counts the rest as silence.
+    if (measure === 'so far' || seconds - heard.current.from < 2 * standsAfter(measure)) return;
     const { momentaryLufs, shortTermLufs } = player.meters;
     trail.note(seconds - standsAfter(measure), measure === 'momentary' ? momentaryLufs : shortTermLufs);
   });
