@@ -79,6 +79,7 @@ export {
 } from './measures/loudness-course.js';
 export { TruePeakMeter } from './measures/true-peak-meter.js';
 export { matchTone, toneDifference, toneGainDb } from './measures/match-tone.js';
+export { LongTermSpectrum } from './measures/long-term-spectrum.js';
 export { LevelMeter } from './measures/level-meter.js';
 export { SoundMeasure, type SoundFigures } from './measures/sound-measure.js';
 export { TruePeakLimiter, type LimiterSettings } from './limiter/true-peak-limiter.js';

@@ -1,17 +1,16 @@
 import {
   courseOf,
-  createBlock,
   MAX_BLOCK_FRAMES,
   SoundMeasure,
   TruePeakMeter,
-  withoutDeep,
   type KernelModule,
   type LoudnessCourse,
   type NoiseProfile,
   type PlanarBlock,
 } from '@euphonos/dsp';
-import { chainRun, CHUNK_FRAMES, clipEnd, endOf, levelOf, PEAK_STEP_SECONDS, type Level, type MeasuredLevel } from '@euphonos/engine';
+import { CHUNK_FRAMES, clipEnd, endOf, levelOf, PEAK_STEP_SECONDS, type Level, type MeasuredLevel } from '@euphonos/engine';
 import { ArrangedReader } from '../audio/arranged.js';
+import { passMix, type TakeSound } from './mix-pass.js';
 import type { WholeMix } from './mixed-sum.js';
 import { RestSound, type RestTrack } from './rest-sound.js';
 
@@ -85,34 +84,14 @@ export class BalanceLevels {
 
   /** All of them together: as they were recorded, and at their levels through everything. */
   async mix(mix: WholeMix, noiseProfile?: NoiseProfile): Promise<MixLoudness> {
-    const { tracks, channels, sampleRateHz, chain, lengthFrames } = mix;
-    const readers = tracks.map(({ track }) => new ArrangedReader(track.source, track.sound, undefined, this.kernels));
+    const { channels, sampleRateHz } = mix;
     const [before, after] = [this.#measure(sampleRateHz, channels), this.#measure(sampleRateHz, channels)];
-    const context = { kernels: this.kernels, sampleRateHz, channels, ...(noiseProfile && { noiseProfile }) };
     const peaks = new HalfSeconds(this.kernels, sampleRateHz, channels);
-    const run = chainRun(context, withoutDeep(chain), (result, _, frames) => {
+    const onResult: TakeSound = (result, frames) => {
       take(after, result, 0, frames);
       peaks.process(result, frames);
-    });
-    for (let start = 0; start < lengthFrames; start += CHUNK_FRAMES) {
-      this.rest.hold(tracks.map(({ track }) => track));
-      const frames = Math.min(CHUNK_FRAMES, lengthFrames - start);
-      const sums = [createBlock(channels, frames), createBlock(channels, frames)] as const;
-      for (const [i, { track, gains }] of tracks.entries()) {
-        const index = start / CHUNK_FRAMES;
-        const sounds = [await readers[i]!.chunk(index), await this.rest.chunk(track.id, index)] as const;
-        sums.forEach((sum, which) => {
-          for (let c = 0; c < channels; c++) {
-            const from = sounds[which]![c] ?? sounds[which]![0]!;
-            const gain = which === 0 ? 1 : gains[c]!;
-            for (let n = 0; n < frames; n++) sum[c]![n]! += gain * (from[n] ?? 0);
-          }
-        });
-      }
-      take(before, sums[0], 0, frames);
-      run.push(sums[1], frames);
-    }
-    run.finish();
+    };
+    await passMix(this.kernels, this.rest, mix, noiseProfile, (source, frames) => take(before, source, 0, frames), onResult);
     const level = levelOf(after.finish());
     return { before: courseOf(before.loudness), after: courseOf(after.loudness), peaksDbtp: peaks.finish(), level };
   }

@@ -1,4 +1,4 @@
-import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, ListRow, NoiseJudgement, NoiseProfile, Spoken, ThirdOctave } from '@euphonos/dsp';
+import type { BedJoin, ChainSpec, FrequencyAxis, KernelModule, ListRow, NoiseJudgement, NoiseProfile, Spoken } from '@euphonos/dsp';
 import type { ChainPrice, GainTrace, Lane, NoisePassageSpan, Reel, Span } from '@euphonos/engine';
 import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
@@ -11,6 +11,7 @@ import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
 import type { MixedTrack, WholeMix } from './mixed-sum.js';
 import type { SpeechInMix, SpeechRequest } from './speech-in-mix.js';
+import type { MixSpectra } from './mix-spectra.js';
 import type { MixLoudness, TrackLevels } from './balance-levels.js';
 import type { WholeRequest } from './whole-memory.js';
 import type { PassageApi } from './passage.worker.js';
@@ -180,9 +181,9 @@ export class Passage {
     return (await this.#mixer()).bleed(tracks);
   }
 
-  /** Long-term spectra of tracks, in third octaves. */
-  async tones(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly ThirdOctave[] | null)[]> {
-    return (await this.#mixer()).tones(tracks, request);
+  /** Long-term spectra of a span of a mix, in third octaves. */
+  async mixSpectra(mix: WholeMix, span: Span, profile: NoiseProfile | null): Promise<MixSpectra> {
+    return (await this.#mixer()).mixSpectra(mix, span, profile ?? undefined);
   }
 
   /** Where somebody speaks on each of these tracks. */

@@ -14,6 +14,7 @@ import { ChainMemory, type MemoryPlace, type MemoryRequest } from './chain-memor
 import { PreparedSound, type HeldMemories } from './prepared-sound.js';
 import type { TrackSound } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
+import { mixSpectra } from './mix-spectra.js';
 import { PassageComputer, type TreatedSpan } from './passage-computer.js';
 
 /** Some twenty minutes of one channel. */
@@ -29,6 +30,7 @@ let wholeMemory: WholeMemory | undefined;
 let balance: BalanceLevels | undefined;
 let speech: SpeechListener | undefined;
 let mixKernels: KernelModule | undefined;
+let mixRest: RestSound | undefined;
 const open = (): PassageComputer => {
   if (!computer) throw new Error('The passage worker was asked before it was opened.');
   return computer;
@@ -111,6 +113,7 @@ const api = {
     wholeMemory = new WholeMemory(kernels, made);
     balance = new BalanceLevels(kernels, made);
     mixKernels = kernels;
+    mixRest = made;
     speech = new SpeechListener(kernels, made);
   },
   async wholeMemories(request: WholeRequest, from: MemoryPlace) {
@@ -125,9 +128,9 @@ const api = {
     await readyFor(...mix.tracks.map(({ track }) => track.chain));
     return balance!.mix(mix, profile);
   },
-  async tones(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>) {
-    await readyFor(...tracks.map(({ track }) => track.chain));
-    return speech!.tones(tracks, request);
+  async mixSpectra(mix: WholeMix, span: Span, profile: NoiseProfile | undefined) {
+    await readyFor(...mix.tracks.map(({ track }) => track.chain));
+    return mixSpectra(mixKernels!, mixRest!, mix, span, profile);
   },
   async talk(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>) {
     await readyFor(...tracks.map(({ track }) => track.chain));

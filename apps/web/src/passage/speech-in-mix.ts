@@ -8,7 +8,6 @@ import {
   type KernelModule,
   type Listened,
   type Spoken,
-  type ThirdOctave,
 } from '@euphonos/dsp';
 import { atLevel, clipEnd, CHUNK_FRAMES, noiseUnderBed, speechOverBed, type NoiseUnderBed, type SpeechOverBed } from '@euphonos/engine';
 import type { MixedTrack } from './mixed-sum.js';
@@ -76,13 +75,6 @@ export class SpeechListener {
     return whoSpeaks(listeners).map((spans, i) =>
       spans.map((span) => ({ ...span, lufs: Math.round(10 * (span.lufs + gainToDb(scaleOf(speech[i]!.gains)))) / 10 })),
     );
-  }
-
-  /** Long-term spectra of tracks, in third octaves; null of what is silent. */
-  async tones(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly ThirdOctave[] | null)[]> {
-    const found: (readonly ThirdOctave[] | null)[] = [];
-    for (const one of tracks) found.push((await this.#listen(one, request)).tone);
-    return found;
   }
 
   #listen(one: MixedTrack, request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<Listened> {

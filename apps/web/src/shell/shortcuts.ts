@@ -38,6 +38,7 @@ export const shortcuts = [
   { group: 'Balance', keys: 'U', does: 'The bed so far under speech, while somebody speaks' },
   { group: 'Balance', keys: '⇧ E', does: 'The bed as long as the programme' },
   { group: 'Balance', keys: 'K', does: 'To the next place that breaks a rule of the target' },
+  { group: 'Balance', keys: '⇧ S', does: 'Loudness over time, or the long-term spectrum' },
   { group: 'Balance', keys: '⇧ D', does: 'Take the DC offset out of what is chosen, or of all tracks' },
   { group: 'Balance', keys: 'drag', does: 'Select a stretch of the loudness line: its figures; L loops it' },
   { group: 'Balance', keys: 'Esc', does: 'Choose none, drop the selection' },

@@ -6,7 +6,6 @@ import {
   type NoiseJudgement,
   type NoiseProfile,
   type Spoken,
-  type ThirdOctave,
 } from '@euphonos/dsp';
 import {
   endOf,
@@ -26,6 +25,7 @@ import { sourceOf } from '../audio/samples.js';
 import type { Effects } from '../passage/figures-computer.js';
 import type { Passage } from '../passage/passage.js';
 import type { MixLoudness, TrackLevels } from '../passage/balance-levels.js';
+import type { MixSpectra } from '../passage/mix-spectra.js';
 import type { MixedTrack, WholeMix } from '../passage/mixed-sum.js';
 import type { SpeechInMix } from '../passage/speech-in-mix.js';
 import type { RestTrack } from '../passage/rest-sound.js';
@@ -149,12 +149,13 @@ export class Mixing {
     return this.passage.talk(placed, { channels, sampleRateHz: this.sampleRateHz, lengthFrames });
   }
 
-  /** Long-term spectra of tracks as they come out of their chains, in third octaves. */
-  async tones(tracks: readonly Track[]): Promise<(readonly ThirdOctave[] | null)[]> {
-    const made = await Promise.all(tracks.map((track) => this.#madeOf(track, `tone${++this.#keys}`)));
-    const mixed = made.map((track): MixedTrack => ({ track: asItIs(track), gains: [1, 1] }));
-    const lengthFrames = Math.max(...tracks.map(({ clips }) => endOf(clips)));
-    return this.passage.tones(mixed, { channels: 1, sampleRateHz: this.sampleRateHz, lengthFrames });
+  /** Long-term spectra of a span of what is mixed, in third octaves; its tracks may be others than those that are heard. */
+  async spectra(document: SessionDocument, span: Span): Promise<MixSpectra> {
+    const mix = await this.#mixOf(document, (track) => {
+      const known = this.#known.get(track.id);
+      return known && sameSound(known.track, track) ? known.rest : this.#madeOf(track, `aside${++this.#keys}`);
+    });
+    return this.passage.mixSpectra(mix, span, this.wholeProfile);
   }
 
   /** Where each of these tracks hears somebody else only, as rows of the treatment. */
@@ -178,19 +179,19 @@ export class Mixing {
   }
 
   /** All that is rendered, as a worker is told of it. */
-  async #mixOf(document: SessionDocument): Promise<WholeMix> {
+  async #mixOf(document: SessionDocument, made?: (track: Track) => Promise<RestTrack>): Promise<WholeMix> {
     const mixed = mixedTracks(document);
     const channels = mixChannels(mixed);
-    const tracks = await Promise.all(mixed.map((track) => this.#placed(track, channels)));
+    const tracks = await Promise.all(mixed.map((track) => this.#placed(track, channels, made)));
     const lengthFrames = Math.max(...mixed.map(({ clips }) => endOf(clips)));
     return { tracks, channels, sampleRateHz: this.sampleRateHz, chain: document.chain, lengthFrames };
   }
 
   /** A track where it stands in a mix of so many channels. */
-  async #placed(track: Track, channels: number): Promise<MixedTrack> {
+  async #placed(track: Track, channels: number, made = (one: Track): Promise<RestTrack> => this.#restOf(one)): Promise<MixedTrack> {
     const gain = dbToGain(track.gainDb);
     const [left, right] = channels === 2 ? panGains(track.pan) : ([1, 1] as const);
-    return { track: asItIs(await this.#restOf(track)), gains: [gain * left, gain * right] };
+    return { track: asItIs(await made(track)), gains: [gain * left, gain * right] };
   }
 
   /** The same as long as reel, clips, chain and noise are: level, place and name are nothing to it. */

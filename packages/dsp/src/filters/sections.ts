@@ -97,6 +97,40 @@ export function butterworthHighPass(cutoffHz: number, order: number, sampleRateH
   return sections;
 }
 
+/**
+ * Butterworth band-pass between two frequencies where it is 3 dB down, each slope of the order 1 … 8: the low-pass prototype's poles p
+ * become the roots of s² − (high − low) p s + low · high, edges prewarped for the bilinear transform. Unity at the geometric middle.
+ */
+export function butterworthBandPass(lowHz: number, highHz: number, order: number, sampleRateHz: number): Section[] {
+  const warped = (hz: number): number => Math.tan((Math.PI * hz) / sampleRateHz);
+  const [low, high] = [warped(lowHz), warped(highHz)];
+  const width = high - low;
+  const middle = low * high;
+  const sections: Section[] = [];
+  // s² + c1 s + c0 under s = (1 − z⁻¹) / (1 + z⁻¹).
+  const add = (c1: number, c0: number): void => {
+    const a0 = 1 + c1 + c0;
+    sections.push([1 / a0, 0, -1 / a0, (2 * c0 - 2) / a0, (1 - c1 + c0) / a0]);
+  };
+  for (let pair = 0; pair < Math.floor(order / 2); pair++) {
+    const theta = (Math.PI * (2 * pair + 1 + (order % 2))) / (2 * order);
+    // p = −cos θ + j sin θ; its two roots, each with its conjugate from the other pole of the pair.
+    const [re, im] = [(-width * Math.cos(theta)) / 2, (width * Math.sin(theta)) / 2];
+    // Square root of (p width / 2)² − middle.
+    const [x, y] = [re * re - im * im - middle, 2 * re * im];
+    const size = Math.hypot(x, y);
+    const [rootRe, rootIm] = [Math.sqrt((size + x) / 2), Math.sign(y) * Math.sqrt((size - x) / 2)];
+    for (const sign of [1, -1]) {
+      const [r, i] = [re + sign * rootRe, im + sign * rootIm];
+      add(-2 * r, r * r + i * i);
+    }
+  }
+  if (order % 2 === 1) add(width, middle);
+  const middleHz = (sampleRateHz / Math.PI) * Math.atan(Math.sqrt(middle));
+  const gain = cascadeMagnitude(sections, middleHz, sampleRateHz) ** (-1 / sections.length);
+  return sections.map(([b0, b1, b2, a1, a2]) => [gain * b0, gain * b1, gain * b2, a1, a2]);
+}
+
 /** Magnitude of a cascade at one frequency, as an amplitude ratio. */
 export function cascadeMagnitude(sections: readonly Section[], frequencyHz: number, sampleRateHz: number): number {
   const w = (2 * Math.PI * frequencyHz) / sampleRateHz;

@@ -2,10 +2,13 @@ import { powerToDb } from '../units.js';
 import type { ThirdOctave } from './findings.js';
 
 /** Nominal centres, IEC 61260-1; the exact ones are 1000 · 10^(n / 10), with band edges a factor 10^(± 1 / 20) away. */
-const NOMINAL_HZ = [
+export const NOMINAL_HZ = [
   25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150, 4000, 5000, 6300, 8000,
   10000, 12500, 16000, 20000,
 ];
+
+/** Exact centre of the band of that index in `NOMINAL_HZ`. */
+export const exactHz = (index: number): number => 1000 * 10 ** ((index - 16) / 10);
 
 /** Power between two frequencies of a spectrum with mean squares a bin; bins at the edges count by their share. */
 export function powerBetween(power: ArrayLike<number>, binHz: number, lowHz: number, highHz: number): number {
@@ -23,7 +26,7 @@ export function powerBetween(power: ArrayLike<number>, binHz: number, lowHz: num
 /** Third-octave levels of a spectrum, as far as it reaches. */
 export function thirdOctaves(power: ArrayLike<number>, binHz: number): ThirdOctave[] {
   return NOMINAL_HZ.flatMap((hz, i) => {
-    const exact = 1000 * 10 ** ((i - 16) / 10);
+    const exact = exactHz(i);
     if (exact * 10 ** 0.05 > (power.length - 1) * binHz) return [];
     return [{ hz, dbfs: Math.round(10 * powerToDb(powerBetween(power, binHz, exact * 10 ** -0.05, exact * 10 ** 0.05) + 1e-16)) / 10 }];
   });

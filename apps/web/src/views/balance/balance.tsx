@@ -13,8 +13,8 @@ import { BedLine } from '../under/bed-line.js';
 import { givesWay, USUAL_UNDER_LU } from '../under/bed-levels.js';
 import { DcOut } from './dc-out.js';
 import { LevelsTable } from './levels-table.js';
-import { LoudnessOverTime } from './loudness/loudness-over-time.js';
 import { MatchBar } from './match-bar.js';
+import { OverTimeOrTone } from './over-time-or-tone.js';
 import { useBalance } from './use-balance.js';
 import { useTalk } from './use-talk.js';
 
@@ -125,7 +125,7 @@ export function Balance() {
                 <BedLength bed={bed} />
               </div>
             ))}
-        <LoudnessOverTime document={document} chosen={chosen} />
+        <OverTimeOrTone document={document} chosen={chosen} />
       </div>
       <ChainColumn of="whole" />
     </main>

@@ -1,6 +1,6 @@
 import { courseWithin, rangeOf } from '@euphonos/dsp';
 import { PEAK_STEP_SECONDS, rulePlaces, type SessionDocument } from '@euphonos/engine';
-import { useMemo, useState } from 'react';
+import { useMemo, useState, type ReactNode } from 'react';
 import { Choice } from '../../../components/choice.js';
 import { formatNumber, formatTime } from '../../../components/figures.js';
 import { useApp } from '../../../store/store.js';
@@ -8,17 +8,18 @@ import type { Course } from './draw-loudness.js';
 import { LoudnessLine } from './loudness-line.js';
 import { lastOf, lineOf, MEASURES, type Measure } from './measures.js';
 import { RulePlaces } from './rule-places.js';
-import { scopeOf } from './scope.js';
+import { scopeOf } from '../../../workbench/scope.js';
 import { useLoudness } from './use-loudness.js';
 
 interface Props {
   readonly document: SessionDocument;
   /** Lines of the table that are chosen: loudness is shown of these, or of the mix. */
   readonly chosen: ReadonlySet<string>;
+  readonly heading: ReactNode;
 }
 
 /** Loudness of what is chosen over time, with its figures, of a selected stretch too; places that break a rule by a key. */
-export function LoudnessOverTime({ document, chosen }: Props) {
+export function LoudnessOverTime({ document, chosen, heading }: Props) {
   const { tracks, chain, wholeNoise, target, sampleRateHz } = document;
   const scope = useMemo(
     () => scopeOf(document, chosen),
@@ -61,7 +62,7 @@ export function LoudnessOverTime({ document, chosen }: Props) {
   return (
     <>
       <div className="flex items-baseline gap-3 pt-1 pb-1">
-        <h2 className="m-0 shrink-0 text-[17px]">Loudness over time</h2>
+        {heading}
         <span className="shrink-0 text-[12px]">
           <Choice label="Loudness over time" value={measure} onChange={setMeasure} choices={MEASURES} />
         </span>

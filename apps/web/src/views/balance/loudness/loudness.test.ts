@@ -2,7 +2,7 @@ import type { LoudnessCourse } from '@euphonos/dsp';
 import { applyEdit, createDocument, WHOLE, type Edit } from '@euphonos/engine';
 import { LiveTrail } from './live-trail.js';
 import { lastOf, lineOf, valueAt } from './measures.js';
-import { scopeOf } from './scope.js';
+import { scopeOf } from '../../../workbench/scope.js';
 
 const recording = { lengthFrames: 480_000, sampleRateHz: 48_000, channels: 1 };
 const document = createDocument([

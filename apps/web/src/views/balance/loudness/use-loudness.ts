@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import type { MixLoudness } from '../../../passage/balance-levels.js';
 import { useWorkbench } from '../../../workbench/workbench-context.js';
-import type { Scope } from './scope.js';
+import type { Scope } from '../../../workbench/scope.js';
 
 /** Measured this long after the last change: after the tracks by themselves. */
 const SETTLE_MS = 700;

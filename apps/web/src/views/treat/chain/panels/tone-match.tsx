@@ -1,9 +1,10 @@
-import { matchTone, toneGainDb, type ThirdOctave, type ToneBand } from '@euphonos/dsp';
+import { matchTone, toneGainDb, type ChainSpec, type ThirdOctave, type ToneBand } from '@euphonos/dsp';
 import type { Track } from '@euphonos/engine';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { formatNumber, setMinus } from '../../../../components/figures.js';
 import { useApp } from '../../../../store/store.js';
+import { references, scopeOf } from '../../../../workbench/scope.js';
 import { useWorkbench } from '../../../../workbench/workbench-context.js';
 
 const WIDTH = 360;
@@ -26,10 +27,12 @@ interface Found {
   readonly bands: readonly ToneBand[];
 }
 
-/** Brings the tone of a track to that of another: third octaves of both, what it would be, and the bands, before they are taken. */
+/** Brings the tone of a track or a clip to that of another: third octaves of both, what it would be, and the bands, before they are taken. */
 export function ToneMatch({ track, treatmentId, onTake }: Props) {
   const { mixing, sampleRateHz } = useWorkbench();
-  const others = useApp(({ session }) => session!.history!.present.tracks).filter(({ id, role }) => id !== track.id && role === 'speech');
+  const document = useApp(({ session }) => session!.history!.present);
+  const clip = track.clips.find(({ chain }) => chain?.treatments.some(({ id }) => id === treatmentId));
+  const others = references(document, clip ? `${track.id}/${clip.id}` : `${track.id}/`);
   const [working, setWorking] = useState(false);
   const [found, setFound] = useState<Found | null>(null);
   if (others.length === 0) return null;
@@ -39,8 +42,11 @@ export function ToneMatch({ track, treatmentId, onTake }: Props) {
     setWorking(true);
     try {
       // As it is without this treatment.
-      const treatments = track.chain.treatments.map((one) => (one.id === treatmentId ? { ...one, bypassed: true } : one));
-      const [own, reference] = await mixing.tones([{ ...track, chain: { ...track.chain, treatments } }, other]);
+      const bare = withoutTreatment(track, treatmentId);
+      const ownScope = scopeOf({ ...document, tracks: [bare] }, new Set([clip ? `${track.id}/${clip.id}` : `${track.id}/`]));
+      const scope = scopeOf(document, new Set([id]));
+      const { after: own } = await mixing.spectra(ownScope.document, ownScope.span);
+      const { after: reference } = await mixing.spectra(scope.document, scope.span);
       if (own && reference) setFound({ name: other.name, own, reference, bands: matchTone(own, reference, sampleRateHz) });
       else toast('One of the two is silent.', { id: 'tone-match' });
     } catch (error) {
@@ -91,6 +97,14 @@ export function ToneMatch({ track, treatmentId, onTake }: Props) {
       )}
     </div>
   );
+}
+
+function withoutTreatment(track: Track, treatmentId: string): Track {
+  const bare = (chain: ChainSpec): ChainSpec => ({
+    treatments: chain.treatments.map((one) => (one.id === treatmentId ? { ...one, bypassed: true } : one)),
+  });
+  const clips = track.clips.map((clip) => (clip.chain ? { ...clip, chain: bare(clip.chain) } : clip));
+  return { ...track, chain: bare(track.chain), clips };
 }
 
 /** Third octaves: as it is (graphite), the other one (ochre), as it would be (teal). */

@@ -1,7 +1,7 @@
 import { clipEnd, endOf, type SessionDocument, type Span, type Track } from '@euphonos/engine';
-import { formatTime } from '../../../components/figures.js';
+import { formatTime } from '../components/figures.js';
 
-/** What loudness over time is shown of. */
+/** What is looked at: the mix, or some of it. */
 export interface Scope {
   /** What of the session sounds: all of it as it is rendered, or the chosen tracks alone, before the chain on the whole. */
   readonly document: SessionDocument;
@@ -31,4 +31,27 @@ export function scopeOf(document: SessionDocument, chosen: ReadonlySet<string>):
         : `${tracks.length} tracks together`,
     key: heard.map(({ id }) => id).join(' '),
   };
+}
+
+/** Most clips that are offered. */
+const MOST_CLIPS = 60;
+/** Of less there is no tone to speak of. */
+const LEAST_SECONDS = 2;
+
+/** Speech that another can be compared with, track by track, and clip by clip where there are several; `but` is left out. */
+export function references(
+  { tracks, sampleRateHz }: Pick<SessionDocument, 'tracks' | 'sampleRateHz'>,
+  but: string,
+): { readonly id: string; readonly name: string }[] {
+  const clipsOf = ({ id, name, clips }: Track): { readonly id: string; readonly name: string }[] =>
+    clips.length < 2
+      ? []
+      : clips.flatMap((clip) =>
+          clipEnd(clip) - clip.startFrame < LEAST_SECONDS * sampleRateHz
+            ? []
+            : [{ id: `${id}/${clip.id}`, name: `${name} at ${formatTime(clip.startFrame / sampleRateHz, 1)}` }],
+        );
+  const speech = tracks.filter(({ role }) => role === 'speech');
+  const all = [...speech.map(({ id, name }) => ({ id: `${id}/`, name })), ...speech.flatMap(clipsOf).slice(0, MOST_CLIPS)];
+  return all.filter(({ id }) => id !== but);
 }
