@@ -58,6 +58,7 @@ export {
 export { isDocumentError, parseDocument } from './document/parse.js';
 export { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, requireTarget, targets, type DeliveryTarget } from './delivery/targets.js';
 export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-sheet.js';
+export { runThrough } from './offline/run-through.js';
 export { AlignedRun, chainRun, comparedRun, type Sink } from './offline/chain-run.js';
 export { priceOf, type ChainPrice } from './offline/price.js';
 export { chainBeforeProfile, placedProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';

@@ -7,15 +7,13 @@ interface Props {
   readonly title: string;
   readonly children: ReactNode;
   readonly onClose: () => void;
-  /** Hides all that is behind it. */
-  readonly cover?: boolean;
 }
 
-export function Dialog({ open, title, children, onClose, cover = false }: Props) {
+export function Dialog({ open, title, children, onClose }: Props) {
   return (
     <Radix.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <Radix.Portal>
-        <Radix.Overlay className={`fixed inset-0 z-20 ${cover ? 'bg-paper' : 'bg-ink/25'}`} />
+        <Radix.Overlay className={`fixed inset-0 z-20 bg-ink/25`} />
         <Radix.Content
           aria-describedby={undefined}
           className="fixed z-20 left-1/2 top-1/2 max-h-[86vh] w-[560px] max-w-[92vw] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-sheet border border-ink bg-sheet p-5"

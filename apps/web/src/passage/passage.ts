@@ -11,6 +11,7 @@ import type { HeldMemories } from './prepared-sound.js';
 import type { RestTrack } from './rest-sound.js';
 import type { MixedTrack, WholeMix } from './mixed-sum.js';
 import type { SpeechInMix, SpeechRequest } from './speech-in-mix.js';
+import type { SpanSound } from './span-render.js';
 import type { MixSpectra } from './mix-spectra.js';
 import type { MixLoudness, TrackLevels } from './balance-levels.js';
 import type { WholeRequest } from './whole-memory.js';
@@ -189,6 +190,11 @@ export class Passage {
   /** Where somebody speaks on each of these tracks. */
   async talk(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>): Promise<(readonly Spoken[])[]> {
     return (await this.#mixer()).talk(tracks, request);
+  }
+
+  /** A span of a mix as sound. */
+  async renderSpan(mix: WholeMix, span: Span, which: 'source' | 'result', profile: NoiseProfile | null): Promise<SpanSound> {
+    return (await this.#mixer()).renderSpan(mix, span, which, profile ?? undefined);
   }
 
   async #mixer(): Promise<Remote<PassageApi>> {

@@ -15,6 +15,7 @@ import { PreparedSound, type HeldMemories } from './prepared-sound.js';
 import type { TrackSound } from '../audio/arranged.js';
 import { FiguresComputer } from './figures-computer.js';
 import { mixSpectra } from './mix-spectra.js';
+import { renderSpan } from './span-render.js';
 import { PassageComputer, type TreatedSpan } from './passage-computer.js';
 
 /** Some twenty minutes of one channel. */
@@ -135,6 +136,14 @@ const api = {
   async talk(tracks: readonly MixedTrack[], request: Omit<SpeechRequest, 'speech' | 'bed'>) {
     await readyFor(...tracks.map(({ track }) => track.chain));
     return speech!.talk(tracks, request);
+  },
+  async renderSpan(mix: WholeMix, span: Span, which: 'source' | 'result', profile: NoiseProfile | undefined) {
+    await readyFor(...mix.tracks.map(({ track }) => track.chain));
+    const sound = await renderSpan(mixKernels!, mixRest!, mix, span, which, profile);
+    return transfer(
+      sound,
+      sound.channels.map(({ buffer }) => buffer),
+    );
   },
   bleed: (tracks: readonly RestTrack[]) => bleedInMix(mixKernels!, tracks),
   async bedJoins(source: SampleSource & { sampleRateHz: number }, { startFrame, endFrame }: Span) {

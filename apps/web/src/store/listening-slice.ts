@@ -40,8 +40,6 @@ export interface ListeningState {
   /** The version that is heard and seen instead of the present state; and the one that V goes to. */
   readonly shownVersion: string | null;
   readonly lastVersion: string | null;
-  /** The treatment of the track's chain without which it is heard and seen, by its id. */
-  readonly without: string | null;
   /** A kept noise profile that is drawn beside the present one. */
   readonly comparedProfile: { readonly id: string; readonly name: string } | null;
   readonly folded: Readonly<Record<Lane, boolean>>;
@@ -74,7 +72,6 @@ const initialState: ListeningState = {
   solo: [],
   comparedProfile: null,
   shownVersion: null,
-  without: null,
   lastVersion: null,
   folded: { source: false, removed: false, result: false },
   openTreatmentId: 't3',
@@ -103,7 +100,7 @@ export const listeningSlice = createSlice({
     // What is done is done to the present settings: they are heard again.
     builder.addMatcher(
       ({ type }) => ['session/edited', 'session/undone', 'session/redone'].includes(type),
-      (state) => (state.shownVersion || state.without ? { ...state, shownVersion: null, without: null } : state),
+      (state) => (state.shownVersion ? { ...state, shownVersion: null } : state),
     );
   },
 });

@@ -145,24 +145,9 @@ export const recordingFacts = ({ recordings }: SessionState, { reel }: Track): r
 const sameReel = (a: Reel, b: Reel): boolean =>
   a.every(({ recordingId, startFrame }, i) => !b[i] || (b[i].recordingId === recordingId && b[i].startFrame === startFrame));
 
-/** A track without one of its treatments; the same object every time. */
-const madeWithout = new WeakMap<Track, { readonly id: string; readonly track: Track }>();
-function withoutTreatment(track: Track, id: string): Track {
-  const known = madeWithout.get(track);
-  if (known?.id === id) return known.track;
-  const treatments = track.chain.treatments.map((one) => (one.id === id ? { ...one, bypassed: true } : one));
-  const made = { ...track, chain: { ...track.chain, treatments } };
-  madeWithout.set(track, { id, track: made });
-  return made;
-}
-
-/** The track that is heard and seen: the one that is worked on, that without a treatment, or what it was in the version that is shown. */
-export function shownTrack(
-  session: SessionState | null,
-  { shownVersion, without }: { readonly shownVersion: string | null; readonly without: string | null },
-): Track | null {
+/** The track that is heard and seen: the one that is worked on or what it was in the version that is shown. */
+export function shownTrack(session: SessionState | null, { shownVersion }: { readonly shownVersion: string | null }): Track | null {
   const active = activeTrack(session);
-  if (active && without !== null) return withoutTreatment(active, without);
   const version = session?.history?.present.versions.find(({ id }) => id === shownVersion);
   return version?.tracks.find(({ id, reel }) => id === active?.id && sameReel(reel, active.reel)) ?? active;
 }

@@ -242,23 +242,12 @@ test('a version that is shown is heard in place of the present track, until it i
   store.dispatch(cutoff(100));
   store.dispatch(edited({ type: 'keep-version', id: 'v1', name: 'Low', keptAt: '2026-11-26T04:00:00.000Z' }));
   store.dispatch(cutoff(200));
-  const heard = (version: string | null) =>
-    shownTrack(session(), { shownVersion: version, without: null })!.chain.treatments[0]!['cutoffHz'];
+  const heard = (version: string | null) => shownTrack(session(), { shownVersion: version })!.chain.treatments[0]!['cutoffHz'];
   expect([heard(null), heard('v1'), heard('gone')]).toEqual([200, 100, 200]);
   store.dispatch(edited({ type: 'restore-version', id: 'v1', name: 'Low' }));
   expect(heard(null)).toBe(100);
   store.dispatch(undone());
   expect(heard(null)).toBe(200);
-});
-
-test('a track is heard without one of its treatments as one and the same track, until it is changed', () => {
-  const heard = () => shownTrack(session(), { shownVersion: null, without: 't1' })!;
-  const first = heard();
-  expect(first.chain.treatments[0]).toMatchObject({ id: 't1', bypassed: true });
-  expect(heard()).toBe(first);
-  store.dispatch(cutoff(120));
-  expect(heard()).not.toBe(first);
-  expect(heard().chain.treatments[0]).toMatchObject({ bypassed: true, cutoffHz: 120 });
 });
 
 test('steps that could not be saved before a reload are there again too, not only their outcome', async () => {

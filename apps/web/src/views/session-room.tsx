@@ -61,7 +61,6 @@ export function SessionRoom() {
         candidate: null,
         shownVersion: null,
         lastVersion: null,
-        without: null,
         solo: [],
         speed: 1,
       }),

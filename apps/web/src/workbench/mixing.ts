@@ -25,6 +25,7 @@ import { sourceOf } from '../audio/samples.js';
 import type { Effects } from '../passage/figures-computer.js';
 import type { Passage } from '../passage/passage.js';
 import type { MixLoudness, TrackLevels } from '../passage/balance-levels.js';
+import type { SpanSound } from '../passage/span-render.js';
 import type { MixSpectra } from '../passage/mix-spectra.js';
 import type { MixedTrack, WholeMix } from '../passage/mixed-sum.js';
 import type { SpeechInMix } from '../passage/speech-in-mix.js';
@@ -151,12 +152,22 @@ export class Mixing {
 
   /** Long-term spectra of a span of what is mixed, in third octaves; its tracks may be others than those that are heard. */
   async spectra(document: SessionDocument, span: Span): Promise<MixSpectra> {
-    const mix = await this.#mixOf(document, (track) => {
-      const known = this.#known.get(track.id);
-      return known && sameSound(known.track, track) ? known.rest : this.#madeOf(track, `aside${++this.#keys}`);
-    });
-    return this.passage.mixSpectra(mix, span, this.wholeProfile);
+    return this.passage.mixSpectra(await this.#mixOf(document, this.#aside), span, this.wholeProfile);
   }
+
+  /** A span of what is mixed, as it was recorded or through everything; its tracks may be others than those that are heard. */
+  async rendered(document: SessionDocument, span: Span, which: 'source' | 'result'): Promise<SpanSound> {
+    const mix = await this.#mixOf(document, this.#aside);
+    const { wholeNoise } = document;
+    const profile = wholeNoise.length > 0 && mix.chain.treatments.length > 0 ? await this.passage.wholeProfile(mix, wholeNoise) : null;
+    return this.passage.renderSpan(mix, span, which, profile);
+  }
+
+  /** A track that may be another than the one that is heard: what is known of that one stays. */
+  readonly #aside = (track: Track): Promise<RestTrack> => {
+    const known = this.#known.get(track.id);
+    return known && sameSound(known.track, track) ? known.rest : this.#madeOf(track, `aside${++this.#keys}`);
+  };
 
   /** Where each of these tracks hears somebody else only, as rows of the treatment. */
   async bleed(tracks: readonly Track[]): Promise<ListRow[][]> {

@@ -59,8 +59,6 @@ export class Workbench {
   readonly #details: Details;
   #aside: Aside | null = null;
   #figuresSpan: Span = { startFrame: 0, endFrame: 1 };
-  /** The figures are those of what is heard. */
-  #measured = false;
   #settling: ReturnType<typeof setTimeout> | undefined;
   #chainChanged = false;
   #sessionFrames = 0;
@@ -172,11 +170,6 @@ export class Workbench {
     return heardChain(placedChain(chain, this.#sound.clips, this.sampleRateHz), this.#aside);
   }
 
-  /** Whether a track is what is heard, and the figures are its own by now. */
-  hasMeasured(track: Track): boolean {
-    return track === this.#track && this.#measured;
-  }
-
   get #figuresOf(): FiguresOf {
     return { chain: this.#spec!, sound: this.#sound, profile: this.#profile, span: this.#figuresSpan };
   }
@@ -271,7 +264,6 @@ export class Workbench {
   }
 
   #settle(chainChanged = true): void {
-    this.#measured = false;
     clearTimeout(this.#settling);
     // What only wants more figures must not swallow a change that still waits to be drawn.
     this.#chainChanged ||= chainChanged;
@@ -292,7 +284,6 @@ export class Workbench {
         .then((figures) => {
           if (!current()) return;
           this.#figures.measured(of, figures);
-          this.#measured = true;
           this.player.setLaneGains(this.laneGainsDb);
           this.#notify();
           return this.#details.measure(span, current);

@@ -1,128 +1,119 @@
 import { Play, Square } from 'lucide-react';
-import { useEffect, useState, useSyncExternalStore, type ReactNode } from 'react';
+import { endOf } from '@euphonos/engine';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { toast } from 'sonner';
 import { Dialog } from '../../components/dialog.js';
-import { formatNumber } from '../../components/figures.js';
+import { formatDb, formatNumber, formatTime } from '../../components/figures.js';
 import { useKeys } from '../../shell/use-keys.js';
-import { changed } from '../../store/listening-slice.js';
-import { activeTrack, shownTrack } from '../../store/session-slice.js';
-import { store, useApp, useAppDispatch } from '../../store/store.js';
+import { activeTrack } from '../../store/session-slice.js';
+import { store } from '../../store/store.js';
+import { useFrameLoop } from '../../workbench/use-frame-loop.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
-import type { Track } from '@euphonos/engine';
-import { chanceOfGuessing, HEARD_BELOW, nextX, rightOnes, type Answer, type Trial } from './blind-test.js';
+import type { Answer } from './blind-test.js';
+import { compareSpan } from './compare-span.js';
+import { Score } from './score.js';
 import { sidesOf, type Side } from './sides.js';
-
-/** How often it is looked whether both sides have been measured. */
-const LOOK_MS = 150;
-
-/** The track that is heard by the store; the workbench follows it a moment later. */
-const heardTrack = (): Track => shownTrack(store.getState().session, store.getState().listening)!;
+import { Turn } from './turn.js';
+import { useBlindTest } from './use-blind-test.js';
+import { useCompared } from './use-compared.js';
 
 interface Props {
+  /** The track at work, or all of them through the chain on the whole. */
+  readonly of: 'track' | 'whole';
   readonly onClose: () => void;
 }
 
+/** What is compared, as it was when the dialog was opened. */
+function opened(of: Props['of'], frame: number, sampleRateHz: number) {
+  const { session, listening } = store.getState();
+  const document = session!.history!.present;
+  const track = activeTrack(session)!;
+  const { versions } = document;
+  const sides = sidesOf(document, of === 'whole' ? null : track.id);
+  const lengthFrames = of === 'whole' ? Math.max(...document.tracks.map(({ clips }) => endOf(clips))) : endOf(track.clips);
+  const { selection, looping } = listening;
+  const span = compareSpan({ selection, loop: looping ? track.loop : null, frame, lengthFrames }, sampleRateHz);
+  const a = versions.length > 0 ? `version/${versions[versions.length - 1]!.id}` : 'source';
+  return { sides, span, a, name: of === 'whole' ? 'the mix' : track.name };
+}
+
 /** Two things compared equally loud, on keys, and blind: X is one of them, what it was is told at the end. */
-export function CompareDialog({ onClose }: Props) {
-  const workbench = useWorkbench();
-  const dispatch = useAppDispatch();
-  const track = useApp(({ session }) => activeTrack(session))!;
-  const versions = useApp(({ session }) => session!.history!.present.versions);
-  const [before] = useState(() => store.getState().listening);
-  const sides = sidesOf(track, versions);
-  const [chosen, setChosen] = useState<Record<Answer, string>>({
-    a: versions.length > 0 ? `version/${versions[versions.length - 1]!.id}` : 'source',
-    b: 'result',
-  });
+export function CompareDialog({ of, onClose }: Props) {
+  const { player: monitor, sampleRateHz } = useWorkbench();
+  const [{ sides, span, a: firstA, name }] = useState(() => opened(of, monitor.frame, sampleRateHz));
+  const [chosen, setChosen] = useState<Record<Answer, string>>({ a: firstA, b: 'result' });
   const side = (answer: Answer): Side => sides.find(({ id }) => id === chosen[answer]) ?? sides[0]!;
+  const { player, levels, trouble } = useCompared(side('a'), side('b'), span);
   const [heard, setHeard] = useState<Answer | 'x'>('b');
-  const [ready, setReady] = useState(false);
-  const [x, setX] = useState<Answer | null>(null);
-  const [trials, setTrials] = useState<readonly Trial[]>([]);
-  const [told, setTold] = useState(false);
+  const [playing, setPlaying] = useState(false);
+  const blind = useBlindTest();
+  const { x, trials, told } = blind;
+  const clock = useRef<HTMLSpanElement>(null);
+  const bar = useRef<HTMLElement>(null);
 
-  const put = (answer: Answer): void => void dispatch(changed({ ...side(answer).listening, aside: null, equalLoudness: true }));
+  const sounding: Answer = heard === 'x' ? x! : heard;
+  // What is heard follows what was chosen; the first note of a blind turn, too.
+  useEffect(() => player?.hear(sounding === 'a' ? 0 : 1), [player, sounding, trials.length]);
+  useEffect(() => monitor.stop(), [monitor]);
+  useEffect(() => {
+    if (player && playing) start(player);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- another pair goes on where one played
+  }, [player]);
+  const start = (one: NonNullable<typeof player>): void =>
+    void one.play().catch((error: unknown) => toast.error(error instanceof Error ? error.message : String(error)));
+  const toggle = (): void => {
+    if (!player) return;
+    if (playing) player.stop();
+    else start(player);
+    setPlaying(!playing);
+  };
   const hear = (what: Answer | 'x'): void => {
-    if (!ready || (what === 'x' && x === null)) return;
-    put(what === 'x' ? x! : what);
-    setHeard(what);
+    if (player && !(what === 'x' && x === null)) setHeard(what);
   };
-  // Both are measured before either is heard, so that each comes as loud as the other at once.
-  useEffect(() => {
-    let wanted = true;
-    setReady(false);
-    void (async () => {
-      for (const answer of ['a', 'b'] as const) {
-        put(answer);
-        do await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
-        while (wanted && !workbench.hasMeasured(heardTrack()));
-      }
-      if (wanted) setReady(true);
-    })();
-    return () => void (wanted = false);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- measured again when another pair is chosen
-  }, [workbench, chosen]);
-  useEffect(
-    () => () => {
-      const { lane, equalLoudness } = before;
-      dispatch(changed({ lane, equalLoudness, shownVersion: null, without: null }));
-    },
-    [dispatch, before],
-  );
-
-  const start = (): void => {
-    if (!ready) return;
-    setTrials([]);
-    setTold(false);
-    setX(nextX());
+  const begin = (): void => {
+    if (!player || chosen.a === chosen.b) return;
+    blind.begin();
     setHeard('x');
   };
-  // X is put on as soon as it is known.
-  useEffect(() => {
-    if (x !== null) put(x);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only where a new one is drawn
-  }, [x, trials.length]);
   const answer = (said: Answer): void => {
-    if (x === null) return;
-    setTrials([...trials, { x, said }]);
-    setX(nextX());
-    setHeard('x');
+    blind.answer(said);
+    if (x !== null) setHeard('x');
   };
   const finish = (): void => {
-    setX(null);
-    setTold(true);
-    put('b');
     setHeard('b');
+    blind.finish();
   };
   useKeys('a', () => hear('a'), { inDialog: true });
   useKeys('b', () => hear('b'), { inDialog: true });
-  useKeys('x', () => (x === null ? start() : hear('x')), { inDialog: true });
+  useKeys('x', () => (x === null ? begin() : hear('x')), { inDialog: true });
   useKeys('left', () => answer('a'), { preventDefault: true, inDialog: true });
   useKeys('right', () => answer('b'), { preventDefault: true, inDialog: true });
+  useKeys('space', toggle, { byCode: true, preventDefault: true, inDialog: true });
+  useFrameLoop(() => {
+    if (!player || !clock.current || !bar.current) return;
+    const text = formatTime(span.startFrame / sampleRateHz + player.seconds, 1);
+    if (clock.current.textContent !== text) clock.current.textContent = text;
+    bar.current.style.width = `${(100 * player.seconds * sampleRateHz) / (span.endFrame - span.startFrame)}%`;
+  });
 
-  const { player } = workbench;
-  const playing = useSyncExternalStore(
-    (call) => player.subscribe(call),
-    () => player.playing,
-  );
-  const toggle = (): void => (playing ? player.stop() : void player.play().catch(() => undefined));
-  const right = rightOnes(trials);
-  const chance = chanceOfGuessing(right, trials.length);
   const button = (what: Answer | 'x', words: ReactNode): ReactNode => (
     <button
       type="button"
       aria-pressed={heard === what}
-      disabled={!ready || (what === 'x' && x === null)}
+      disabled={!player || (what === 'x' && x === null)}
       className={`press grow py-2! text-[16px] ${heard === what ? 'border-ink! font-semibold' : ''}`}
       onClick={() => hear(what)}
     >
       {words} <span className="key">{what.toUpperCase()}</span>
     </button>
   );
+  const level = ({ lufs, gainDb }: (typeof levels)[number]): string =>
+    `${formatDb(lufs, 'LUFS')}${Math.abs(gainDb) < 0.05 ? '' : `, ${gainDb > 0 ? 'raised' : 'lowered'} by ${formatNumber(Math.abs(gainDb), 1)}`}`;
   return (
-    <Dialog open title={`Compare ${track.name}, equally loud`} cover={x !== null} onClose={onClose}>
-      <div className="grid grid-cols-2 gap-3 text-[13px]" data-compare={ready ? (x === null ? 'ready' : 'blind') : 'measuring'}>
-        {(['a', 'b'] as const).map((which) => (
-          <label key={which} className="flex items-baseline gap-2">
+    <Dialog open title={`Compare ${name}, equally loud`} onClose={onClose}>
+      <div className="grid grid-cols-2 gap-x-3 text-[13px]" data-compare={player ? (x === null ? 'ready' : 'blind') : 'rendering'}>
+        {(['a', 'b'] as const).map((which, i) => (
+          <label key={which} className="flex flex-wrap items-baseline gap-x-2">
             <b className="font-semibold">{which.toUpperCase()}</b>
             <select
               aria-label={`What ${which.toUpperCase()} is`}
@@ -131,68 +122,51 @@ export function CompareDialog({ onClose }: Props) {
               disabled={x !== null}
               onChange={({ target }) => setChosen({ ...chosen, [which]: target.value })}
             >
-              {sides.map(({ id, name }) => (
+              {sides.map(({ id, name: title }) => (
                 <option key={id} value={id}>
-                  {name}
+                  {title}
                 </option>
               ))}
             </select>
+            <span className="w-full pl-5 text-[12px] text-soft" data-side-level>
+              {x === null && levels[i] ? level(levels[i]) : ' '}
+            </span>
           </label>
         ))}
       </div>
       <div className="my-3 flex gap-3">
-        <button type="button" autoFocus aria-label={playing ? 'Stop' : 'Play'} className="press px-3!" onClick={toggle}>
+        <button type="button" autoFocus aria-label={playing ? 'Stop' : 'Play'} className="press px-3!" disabled={!player} onClick={toggle}>
           {playing ? <Square size={15} fill="currentColor" /> : <Play size={17} fill="currentColor" />}
         </button>
         {button('a', 'Hear A')}
         {button('x', 'Hear X')}
         {button('b', 'Hear B')}
       </div>
+      <div className="relative mb-3 h-[3px] bg-faint">
+        <i ref={bar} aria-hidden className="absolute inset-y-0 left-0 bg-focus" />
+      </div>
+      <div className="mb-3 flex justify-between text-[12px] text-soft">
+        <span ref={clock} />
+        <span>
+          {formatTime(span.startFrame / sampleRateHz, 1)}–{formatTime(span.endFrame / sampleRateHz, 1)}, again and again
+        </span>
+      </div>
       {x === null ? (
         <div className="flex items-center gap-3 text-[13px]">
-          <button type="button" className="press-strong shrink-0" disabled={!ready || chosen.a === chosen.b} onClick={start}>
+          <button type="button" className="press-strong shrink-0" disabled={!player || chosen.a === chosen.b} onClick={begin}>
             Blind test
           </button>
-          <span className="text-soft">
-            {ready
-              ? 'X is one of the two. Play, listen as long as you like, and say which; what it was is told at the end.'
-              : 'Measuring both, so that they are equally loud …'}
+          <span className={trouble ? 'text-removed' : 'text-soft'}>
+            {trouble ??
+              (player
+                ? 'X is one of the two. Play, listen as long as you like, and say which; what it was is told at the end.'
+                : 'Rendering both, so that they are there at once and equally loud …')}
           </span>
         </div>
       ) : (
-        <div className="flex items-center gap-3 text-[13px]">
-          <button type="button" className="press-strong" onClick={() => answer('a')}>
-            X is A <span className="key">←</span>
-          </button>
-          <button type="button" className="press-strong" onClick={() => answer('b')}>
-            X is B <span className="key">→</span>
-          </button>
-          <span className="grow text-soft" data-trials={trials.length}>
-            {trials.length === 0 ? 'first turn' : `${trials.length} said`}
-          </span>
-          <button type="button" className="press" disabled={trials.length === 0} onClick={finish}>
-            Tell me
-          </button>
-        </div>
+        <Turn said={trials.length} onAnswer={answer} onFinish={finish} />
       )}
-      {told && trials.length > 0 && (
-        <p className="m-0 mt-3 text-[14px]" role="status" data-score={`${right}/${trials.length}`}>
-          <b className="text-[20px] text-result">
-            {right} of {trials.length}
-          </b>{' '}
-          right. By guessing alone, {formatNumber(100 * chance, chance < 0.1 ? 1 : 0)} % do as well or better:{' '}
-          {chance < HEARD_BELOW
-            ? 'you hear the difference.'
-            : trials.length < 5
-              ? 'too few turns to tell.'
-              : 'nothing shows that you hear it.'}
-          <span className="block text-[12px] text-soft">
-            {trials
-              .map(({ x: was, said }, i) => `${i + 1}: ${was.toUpperCase()}${was === said ? '' : `, said ${said.toUpperCase()}`}`)
-              .join(' · ')}
-          </span>
-        </p>
-      )}
+      {told && trials.length > 0 && <Score trials={trials} />}
     </Dialog>
   );
 }

@@ -33,7 +33,7 @@ export function ChainColumn({ of }: { readonly of?: 'whole' }) {
   const [library, setLibrary] = useState(false);
   useKeys('q', () => setLibrary(true));
   const [comparing, setComparing] = useState(false);
-  useKeys('shift_x', () => setComparing(!of));
+  useKeys('shift_x', () => setComparing(true));
   const [wished, setWished] = useState<'track' | 'clip' | 'whole'>('track');
   const document = useApp(({ session }) => session?.history?.present)!;
   const clip = track.clips.find(({ id }) => id === chosen) ?? null;
@@ -59,13 +59,10 @@ export function ChainColumn({ of }: { readonly of?: 'whole' }) {
       <div className="flex items-center justify-between px-4 pt-3 pb-2">
         <h2 className="m-0 text-[17px]">{of ? 'Whole' : 'Chain'}</h2>
         <span className="flex items-center gap-1">
-          {/* What is compared is the track at work: beside the whole it would only pretend. */}
-          {!of && (
-            <HeadButton title="Two of them, equally loud, also blind (⇧X)" onClick={() => setComparing(true)}>
-              compare
-            </HeadButton>
-          )}
-          {comparing && <CompareDialog onClose={() => setComparing(false)} />}
+          <HeadButton title="Two of them, equally loud, also blind (⇧X)" onClick={() => setComparing(true)}>
+            compare
+          </HeadButton>
+          {comparing && <CompareDialog of={of ?? 'track'} onClose={() => setComparing(false)} />}
           <HeadButton title="Chains with names: keep this one, take another, compare (Q)" onClick={() => setLibrary(true)}>
             chains
           </HeadButton>
