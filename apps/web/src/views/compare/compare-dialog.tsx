@@ -62,9 +62,9 @@ export function CompareDialog({ of, onClose }: Props) {
   const start = (one: NonNullable<typeof player>): void =>
     void one.play().catch((error: unknown) => toast.error(error instanceof Error ? error.message : String(error)));
   const toggle = (): void => {
-    if (!player) return;
-    if (playing) player.stop();
-    else start(player);
+    // Before it is there: as soon as it is.
+    if (playing) player?.stop();
+    else if (player) start(player);
     setPlaying(!playing);
   };
   const hear = (what: Answer | 'x'): void => {
@@ -135,7 +135,7 @@ export function CompareDialog({ of, onClose }: Props) {
         ))}
       </div>
       <div className="my-3 flex gap-3">
-        <button type="button" autoFocus aria-label={playing ? 'Stop' : 'Play'} className="press px-3!" disabled={!player} onClick={toggle}>
+        <button type="button" autoFocus aria-label={playing ? 'Stop' : 'Play'} className="press px-3!" onClick={toggle}>
           {playing ? <Square size={15} fill="currentColor" /> : <Play size={17} fill="currentColor" />}
         </button>
         {button('a', 'Hear A')}
