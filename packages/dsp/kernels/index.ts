@@ -13,4 +13,4 @@ export { weighHistory, weighWindow, weighOverlap, weighPower, weighGain, weighSe
 export { classHistory, classWindow, classPower, classSums, classSetUp, classAnalyse, classAdd } from './class-spectra';
 export { wideStart, bandFeatures, bandMaps, localWeights, localBias, joinWeights, skipWeights, bandGain, binGain, gainLevel, gainBegun } from './gain-model';
 export { trunkInput, trunkMaps, trunkState, firstWeights, firstScales, firstBias, intoWeights1, intoScales1, intoBias1, againWeights1, againScales1, againBias1, intoWeights2, intoScales2, intoBias2, againWeights2, againScales2, againBias2, mapsWeights, mapsScales, mapsBias, gainTrunkSetUp, gainTrunkFirst, gainTrunkSecond } from './gain-trunk';
-export { packInput, packed, packSetUp, pack24 } from './pack';
+export { packInput, packed, packSetUp, pack16, pack24, packDithered } from './pack';

@@ -13,7 +13,7 @@ export { Memory } from './memory.js';
 export { copyFrames } from './copy-frames.js';
 export { DelayLine } from './delay-line.js';
 export type { KernelModule } from './kernels/instance.js';
-export { Packer24 } from './kernels/packer.js';
+export { Packer, type Packing } from './kernels/packer.js';
 export { RealFft } from './kernels/real-fft.js';
 export {
   inBackground,

@@ -1,5 +1,5 @@
 import { open, type FileHandle } from 'node:fs/promises';
-import { Packer24, type KernelModule } from '@euphonos/dsp';
+import { Packer, type KernelModule } from '@euphonos/dsp';
 import { asMediaError, MediaError } from './errors.js';
 import type { SoundBlock } from './sound-block.js';
 import { wavHeader, WAV_HEADER_BYTES, type WavFormat } from './wav-header.js';
@@ -18,7 +18,9 @@ export class WavEncoder {
   #fill = 0;
   #frames = 0;
   #closed = false;
-  readonly #packer: Packer24 | null;
+  readonly #packer: Packer | null;
+  /** Bytes of a sample. */
+  readonly #width: number;
 
   constructor(
     kernels: KernelModule,
@@ -26,8 +28,11 @@ export class WavEncoder {
     private readonly sampleRateHz: number,
     private readonly channels: number,
     private readonly format: WavFormat,
+    /** Noise before rounding, where bits are lost (see `Packing`). */
+    dither = true,
   ) {
-    this.#packer = format === 'pcm24' ? new Packer24(kernels, channels) : null;
+    this.#packer = format === 'float32' ? null : new Packer(kernels, channels, { bits: format === 'pcm16' ? 16 : 24, dither });
+    this.#width = this.#packer?.width ?? 4;
     this.#file = open(path, 'w');
     this.#file.catch(() => undefined);
     this.#put(Buffer.alloc(WAV_HEADER_BYTES));
@@ -35,7 +40,7 @@ export class WavEncoder {
 
   /** Resolves when more can be taken; the block may then be used again. @throws {MediaError} `encode-failed` or `disk-full` */
   async write({ channels, frames }: SoundBlock): Promise<void> {
-    const width = this.#packer ? 3 : 4;
+    const width = this.#width;
     const most = Math.floor(BUFFER_BYTES / (width * this.channels));
     for (let from = 0; from < frames;) {
       const room = Math.floor((BUFFER_BYTES - this.#fill) / (width * this.channels));
@@ -76,7 +81,7 @@ export class WavEncoder {
 
   /** Resolves when the file is complete. */
   async finish(): Promise<void> {
-    const odd = (this.#frames * this.channels * (this.#packer ? 3 : 4)) % 2;
+    const odd = (this.#frames * this.channels * this.#width) % 2;
     if (odd && this.#fill < BUFFER_BYTES) this.#put(Buffer.alloc(1));
     await this.#turn();
     try {

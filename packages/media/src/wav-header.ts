@@ -1,5 +1,5 @@
-/** Samples as they are stored: whole numbers of 24 bits, or floats. */
-export type WavFormat = 'pcm24' | 'float32';
+/** Samples as they are stored: whole numbers of 16 or 24 bits, or floats. */
+export type WavFormat = 'pcm16' | 'pcm24' | 'float32';
 
 export interface WavShape {
   readonly sampleRateHz: number;
@@ -13,7 +13,7 @@ export const WAV_HEADER_BYTES = 12 + 36 + 48 + 12 + 8;
 const UINT32 = 0xffffffff;
 /** The rest of the identifier of a format in WAVEFORMATEXTENSIBLE, after its first two bytes. */
 const GUID_TAIL = Buffer.from('000000001000800000aa00389b71', 'hex');
-const FORMAT = { pcm24: { tag: 1, bits: 24 }, float32: { tag: 3, bits: 32 } } as const;
+const FORMAT = { pcm16: { tag: 1, bits: 16 }, pcm24: { tag: 1, bits: 24 }, float32: { tag: 3, bits: 32 } } as const;
 
 /**
  * The header of a WAV file, WAV_HEADER_BYTES long. Beyond 4 GiB it is an RF64 (EBU Tech 3306): sizes stand in a ds64 chunk, for

@@ -65,20 +65,21 @@ test('RF64 and a file that ends early are read as far as they go', async () => {
 
 describe('what is written', () => {
   const right = noise(-30, 1.3, 5);
-  const write = async (format: 'pcm24' | 'float32', channels: Float32Array[]): Promise<string> => {
+  const write = async (format: 'pcm16' | 'pcm24' | 'float32', channels: Float32Array[]): Promise<string> => {
     const path = files.path(`${format}-${channels.length}.wav`);
-    const encoder = new WavEncoder(loadKernels(), path, 44_100, channels.length, format);
+    const encoder = new WavEncoder(loadKernels(), path, 44_100, channels.length, format, false);
     for (let at = 0, length = channels[0]!.length; at < length; at += 1001)
       await encoder.write({ channels: channels.map((x) => x.subarray(at, at + 1001)), frames: Math.min(1001, length - at) });
     await encoder.finish();
     return path;
   };
 
-  test('float is the samples to the bit, 24 bits the nearest step, for ffmpeg too', async () => {
+  test('float is the samples to the bit, 24 and 16 bits the nearest step, for ffmpeg too', async () => {
     const both = Float32Array.from({ length: 2 * left.length }, (_, i) => (i % 2 === 0 ? left : right)[i >> 1]!);
     expect(reference(await write('float32', [left, right]))).toEqual(both);
-    const rounded = both.map((x) => Math.max(-(2 ** 23), Math.min(2 ** 23 - 1, Math.round(x * 2 ** 23))) / 2 ** 23);
-    expect(reference(await write('pcm24', [left, right]))).toEqual(rounded);
+    const rounded = (top: number) => both.map((x) => Math.max(-top, Math.min(top - 1, Math.round(x * top))) / top + 0);
+    expect(reference(await write('pcm24', [left, right]))).toEqual(rounded(2 ** 23));
+    expect(reference(await write('pcm16', [left, right]))).toEqual(rounded(2 ** 15));
     const probe = execFileSync('ffprobe', ['-v', 'error', '-show_streams', files.path('pcm24-2.wav')], { encoding: 'utf8' });
     expect(probe).toMatch(/codec_name=pcm_s24le[^]*sample_rate=44100[^]*channels=2[^]*channel_layout=stereo/);
   });

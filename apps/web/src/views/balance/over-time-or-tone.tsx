@@ -9,7 +9,7 @@ interface Props {
   readonly chosen: ReadonlySet<string>;
 }
 const SHOWN = [
-  ['time', 'Loudness over time'],
+  ['time', 'Loudness'],
   ['tone', 'Spectrum'],
 ] as const;
 
