@@ -17,6 +17,7 @@ function Keys({ dialog = false }: { readonly dialog?: boolean }) {
       <button type="button">Reset</button>
       <div role="slider" tabIndex={0} aria-label="Cutoff" aria-valuenow={1} />
       <input aria-label="Name" />
+      <input type="checkbox" aria-label="Choose" />
       {dialog && <div role="dialog" />}
     </>
   );
@@ -40,6 +41,13 @@ test('typed text is text, and Space on a button that the keyboard is on is the b
   expect(acts.lane).not.toHaveBeenCalled();
   press(screen.getByRole('button'), '1', 'Digit1');
   expect(acts.lane).toHaveBeenCalledTimes(1);
+});
+
+test('a box that was ticked takes Space, and nothing else', () => {
+  render(<Keys />);
+  press(screen.getByRole('checkbox'), '1', 'Digit1');
+  press(screen.getByRole('checkbox'), ' ', 'Space');
+  expect([acts.lane, acts.play].map((act) => act.mock.calls.length)).toEqual([1, 0]);
 });
 
 test('nothing acts behind an open dialog', () => {

@@ -1,7 +1,9 @@
 import { useHotkeys } from 'react-hotkeys-hook';
 
 /** Elements that use a key themselves, when the keyboard has put the focus on them. */
-const OWN_SPACE = 'button, a, [role=switch], [role=radio], [role=menuitem]';
+const OWN_SPACE = 'button, a, [role=switch], [role=radio], [role=menuitem], [type=checkbox]';
+/** Where a key is a letter, or a step; a box that is ticked takes Space alone. */
+const OWN_KEYS = 'input:not([type=checkbox])';
 
 interface KeyOptions {
   /** By the place of the key instead of the sign that it makes. */
@@ -27,8 +29,9 @@ export function useKeys(
     // By itself ">" would part keys that follow each other.
     sequenceSplitKey: '→',
     preventDefault,
-    enableOnFormTags: ['slider', 'radio'],
+    enableOnFormTags: ['slider', 'radio', 'input'],
     ignoreEventWhen: (event) =>
+      (event.target as HTMLElement).matches?.(OWN_KEYS) ||
       document.querySelector(inDialog ? '[role=menu]' : '[role=dialog], [role=menu]') !== null ||
       (event.key === ' ' && (event.target as HTMLElement).closest(OWN_SPACE) !== null),
   });
