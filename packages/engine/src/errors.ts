@@ -23,6 +23,7 @@ export type EngineErrorCode =
   | 'versions-many'
   | 'version-unknown'
   | 'target-range'
+  | 'target-file'
   | 'level-unknown';
 
 /** An error of the document or its edits that a caller can act on. */

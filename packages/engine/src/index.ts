@@ -56,8 +56,32 @@ export {
   type HistoryStep,
 } from './document/history.js';
 export { isDocumentError, parseDocument } from './document/parse.js';
-export { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, requireTarget, targets, type DeliveryTarget } from './delivery/targets.js';
-export { checkSheet, type CheckLine, type LevelWork } from './delivery/check-sheet.js';
+export {
+  CEILING_RANGE_DBTP,
+  LOUDNESS_RANGE_LUFS,
+  RANGE_RANGE_LU,
+  RMS_RANGE_DBFS,
+  requireTarget,
+  targets,
+  type DeliveryTarget,
+} from './delivery/targets.js';
+export { checkSheet, type CheckLine, type FileFacts, type LevelWork, type Mend } from './delivery/check-sheet.js';
+export { foresee, gainTo, type Foreseen } from './delivery/foresee.js';
+export {
+  bitsOf,
+  fileFormats,
+  fileWords,
+  formatFacts,
+  formatOfName,
+  isLossy,
+  LAYER_3_KBPS,
+  PLAIN_FILE,
+  rateOf,
+  requireFileSpec,
+  type BitDepth,
+  type FileFormat,
+  type FileSpec,
+} from './delivery/file-spec.js';
 export { runThrough } from './offline/run-through.js';
 export { AlignedRun, chainRun, comparedRun, type Sink } from './offline/chain-run.js';
 export { priceOf, type ChainPrice } from './offline/price.js';

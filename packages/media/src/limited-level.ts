@@ -1,7 +1,8 @@
 import { dbToGain, type GrowingList, StepLoudness, stepFramesOf, TruePeakLimiter, type ProcessorContext } from '@euphonos/dsp';
-import { AlignedRun, type DeliveryTarget } from '@euphonos/engine';
+import { AlignedRun } from '@euphonos/engine';
 import type { RawWriter } from './raw-file.js';
-import type { WorkLevel } from './work-level.js';
+import type { LevelTarget } from './render-passes.js';
+import { rmsOf, type WorkLevel } from './work-level.js';
 
 /** Loudness this close to the target is called reached; three times this is left to the last correction. */
 const CLOSE_ENOUGH_LU = 0.1;
@@ -26,18 +27,21 @@ export interface Work {
  * it. Limiting costs loudness, so the gain is corrected by trials.
  * @param onBlock is called now and then; may throw to give up
  */
-export async function findGain(work: Work, target: Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'>, onBlock: () => void) {
+export async function findGain(work: Work, target: LevelTarget, onBlock: () => void) {
   const { level } = work;
-  const wanted = target.integratedLufs;
-  let gainDb = wanted === null || level.integratedLufs === null ? 0 : wanted - level.integratedLufs;
+  const { integratedLufs, rmsDbfs = null } = target;
+  const of = integratedLufs === null ? 'rmsDbfs' : 'integratedLufs';
+  const wanted = integratedLufs ?? (rmsDbfs && (rmsDbfs[0] + rmsDbfs[1]) / 2);
+  const is = level[of];
+  let gainDb = wanted === null || is === null ? 0 : wanted - is;
   const ceilingDbtp = target.ceilingDbtp - CEILING_MARGIN_DB;
   if (level.truePeakDbtp === null || level.truePeakDbtp + gainDb <= target.ceilingDbtp) return { gainDb, ceilingDbtp: null };
   // What a decibel of gain adds to the loudness: the more is limited, the less. Learnt from one trial to the next.
   let yieldLu = FIRST_YIELD_LU;
   let last: { gainDb: number; missingLu: number } | undefined;
   for (let trial = 0; wanted !== null && trial < MOST_TRIALS; trial++) {
-    const limitedLufs = await loudnessWhenLimited(work, gainDb, ceilingDbtp, onBlock);
-    const missingLu = limitedLufs === undefined ? 0 : wanted - limitedLufs;
+    const limited = (await levelWhenLimited(work, gainDb, ceilingDbtp, onBlock))[of];
+    const missingLu = limited === null ? 0 : wanted - limited;
     if (last && gainDb !== last.gainDb)
       yieldLu = Math.max(LEAST_YIELD_LU, Math.min(1, (last.missingLu - missingLu) / (gainDb - last.gainDb)));
     last = { gainDb, missingLu };
@@ -48,15 +52,15 @@ export async function findGain(work: Work, target: Pick<DeliveryTarget, 'integra
 }
 
 /**
- * Loudness after the gain and the limiter, in LUFS: only the blocks in which something reaches the ceiling are limited, and each
+ * Loudness and RMS level after the gain and the limiter, in LUFS and dBFS: only the blocks in which something reaches the ceiling are limited, and each
  * step's share of energy that is lost there is taken from its K-weighted power. Within 0.03 LU of what the whole measures.
  */
-export async function loudnessWhenLimited(
+export async function levelWhenLimited(
   { context, raw, level }: Work,
   gainDb: number,
   ceilingDbtp: number,
   onBlock: () => void,
-): Promise<number | undefined> {
+): Promise<Pick<WorkLevel, 'integratedLufs' | 'rmsDbfs'>> {
   const gain = dbToGain(gainDb);
   const stepFrames = stepFramesOf(context.sampleRateHz);
   const { powers, energies, peaks } = level.steps;
@@ -88,11 +92,14 @@ export async function loudnessWhenLimited(
   }
   run.finish();
   const loudness = new StepLoudness();
+  let sum = 0;
   for (let i = 0; i < powers.length; i++) {
     const full = gain * gain * energies.at(i);
-    loudness.add(powers.at(i) * gain * gain * (full > 0 ? Math.max(0, 1 - lost[i]! / full) : 1));
+    const left = full > 0 ? Math.max(0, 1 - lost[i]! / full) : 1;
+    loudness.add(powers.at(i) * gain * gain * left);
+    sum += full * left;
   }
-  return loudness.integratedLufs;
+  return { integratedLufs: loudness.integratedLufs ?? null, rmsDbfs: rmsOf(sum, powers.length * stepFrames * context.channels) };
 }
 
 function energy(samples: Float32Array, from: number, to: number): number {

@@ -1,4 +1,4 @@
-import { GrowingList, LoudnessMeter, TruePeakMeter, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
+import { GrowingList, LoudnessMeter, powerToDb, stepFramesOf, TruePeakMeter, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 
 /** Steps of 20 ms of the treated sound, whole ones only. */
 export interface WorkSteps {
@@ -13,8 +13,14 @@ export interface WorkSteps {
 export interface WorkLevel {
   readonly integratedLufs: number | null;
   readonly truePeakDbtp: number | null;
+  /** Of all whole steps, dBFS. */
+  readonly rmsDbfs: number | null;
   readonly steps: WorkSteps;
 }
+
+/** Level of so many samples with a sum of squares; null for silence. */
+export const rmsOf = (sumOfSquares: number, samples: number): number | null =>
+  sumOfSquares > 0 && samples > 0 ? powerToDb(sumOfSquares / samples) : null;
 
 /** What must be known of the treated sound to bring it to a level. */
 export class LevelOfWork {
@@ -24,7 +30,10 @@ export class LevelOfWork {
   readonly #energies = new GrowingList();
   readonly #peaks = new GrowingList();
 
+  readonly #stepSamples: number;
+
   constructor({ kernels, sampleRateHz, channels }: ProcessorContext) {
+    this.#stepSamples = stepFramesOf(sampleRateHz) * channels;
     this.#loudness = new LoudnessMeter(kernels, sampleRateHz, channels, undefined, (power, energy, peak) => {
       this.#powers.push(power);
       this.#energies.push(energy);
@@ -44,6 +53,10 @@ export class LevelOfWork {
     return {
       integratedLufs: this.#loudness.integratedLufs ?? null,
       truePeakDbtp: Number.isFinite(truePeakDbtp) ? truePeakDbtp : null,
+      rmsDbfs: rmsOf(
+        this.#energies.values().reduce((sum, energy) => sum + energy, 0),
+        this.#energies.length * this.#stepSamples,
+      ),
       steps: { powers: this.#powers, energies: this.#energies, peaks: this.#peaks },
     };
   }

@@ -33,10 +33,10 @@ export class RendersController {
   }
 
   @Get('renders/:id/file')
-  @ApiOperation({ summary: 'The finished file, a 24-bit WAV; of a stem 32-bit float.' })
+  @ApiOperation({ summary: 'The finished file, as the target asks for; of a stem a WAV of 32-bit floats.' })
   async file(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
-    const { path, fileName } = await this.renders.file(id);
-    response.type('audio/wav');
+    const { path, fileName, mimeType } = await this.renders.file(id);
+    response.type(mimeType);
     response.download(path, fileName, { dotfiles: 'allow' });
   }
 }

@@ -1,7 +1,19 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { RenderView } from '@euphonos/contracts';
-import { endOf, mixChannels, mixedTracks, parseDocument, requireTrack, WHOLE, type SessionDocument, type Track } from '@euphonos/engine';
+import {
+  endOf,
+  formatFacts,
+  formatOfName,
+  mixChannels,
+  mixedTracks,
+  parseDocument,
+  requireTrack,
+  WHOLE,
+  type SessionDocument,
+  type Track,
+} from '@euphonos/engine';
+import type { Chapter } from '@euphonos/media';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -17,6 +29,21 @@ import { RenderEntity } from './render.entity.js';
 
 /** So many are listed: several deliveries with stems of every track. */
 const MOST_LISTED = 80;
+
+/** A name without its ending. */
+const titleOf = (fileName: string): string => fileName.replace(/\.[^.]+$/, '');
+
+/** Passages with names are chapters, each up to its end or the next one; single places are none. */
+function chaptersOf({ marks, tracks, sampleRateHz }: SessionDocument): Chapter[] {
+  const end = Math.max(...tracks.map(({ clips }) => endOf(clips)));
+  return marks
+    .filter(({ startFrame, endFrame }) => endFrame !== null && startFrame < end)
+    .map(({ name, startFrame, endFrame }, i, all) => ({
+      title: name,
+      startSeconds: startFrame / sampleRateHz,
+      endSeconds: Math.min(end, endFrame!, all[i + 1]?.startFrame ?? end) / sampleRateHz,
+    }));
+}
 
 /** The tracks of the mix. @throws {AppProblem} `all-muted` */
 function requireHeard(document: SessionDocument): readonly Track[] {
@@ -63,6 +90,7 @@ export class RendersService implements OnModuleInit {
             whole: alone ? { treatments: [] } : document.chain,
             wholeNoise: alone ? [] : document.wholeNoise,
             target: document.target,
+            extras: { tags: { title: titleOf(render.fileName) }, chapters: chaptersOf(document) },
             stem: render.stem
               ? {
                   channels: mixChannels(mixedTracks(document)),
@@ -129,7 +157,9 @@ export class RendersService implements OnModuleInit {
     if (alone && !track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
     if (!alone) requireHeard(document);
     const name = track ? `${session}, ${track.name}` : session;
-    const [view] = await this.#enqueue(sessionId, [{ revision, document, trackId, stem: false, fileName: `${name} (cleaned).wav` }]);
+    const [view] = await this.#enqueue(sessionId, [
+      { revision, document, trackId, stem: false, fileName: `${name} (cleaned).${formatFacts[document.target.file.format].ending}` },
+    ]);
     return view!;
   }
 
@@ -196,9 +226,9 @@ export class RendersService implements OnModuleInit {
     return renderView(await this.find(id));
   }
 
-  async file(id: string): Promise<{ path: string; fileName: string }> {
+  async file(id: string): Promise<{ path: string; fileName: string; mimeType: string }> {
     const { fileSha, fileName } = await this.find(id);
     if (!fileSha) throw new AppProblem(409, 'not-ready', 'This render has no file: it is not finished, or it was cancelled.');
-    return { path: this.store.path(fileSha), fileName };
+    return { path: this.store.path(fileSha), fileName, mimeType: formatFacts[formatOfName(fileName) ?? 'wav'].mimeType };
   }
 }

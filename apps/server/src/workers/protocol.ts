@@ -1,7 +1,7 @@
 import type { RecordingFacts, RenderReport } from '@euphonos/contracts';
 import type { ChainSpec, NoiseProfileFile } from '@euphonos/dsp';
 import type { DeliveryTarget, Span, Track } from '@euphonos/engine';
-import type { ReelFiles } from '@euphonos/media';
+import type { FileExtras, ReelFiles } from '@euphonos/media';
 import type { MessagePort } from 'node:worker_threads';
 import type { RecordingBlobs } from '../recordings/recording.entity.js';
 
@@ -37,6 +37,8 @@ export interface RenderTask {
   readonly whole: ChainSpec;
   readonly wholeNoise: readonly Span[];
   readonly target: DeliveryTarget;
+  /** Tags and chapters of the file. */
+  readonly extras: FileExtras;
   /** The track is rendered as it is in a mix of so many channels and frames; null for a delivery. */
   readonly stem: { readonly channels: number; readonly frames: number } | null;
   readonly sampleRateHz: number;

@@ -20,7 +20,7 @@ import {
   reelChannels,
   reelFrames,
 } from '@euphonos/engine';
-import { mixTracks, ReadAhead, readArrangedFiles, readReelSpan, renderSound, withSilence, type MixPart } from '@euphonos/media';
+import { mixTracks, ReadAhead, readArrangedFiles, readReelSpan, renderFile, renderSound, withSilence, type MixPart } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
 
@@ -126,7 +126,7 @@ async function renderStem(
   return { fileSha: (await store.adopt(outPath)).sha, report: null };
 }
 
-/** Renders one track, or the mix of several, to the target as a 24-bit WAV in the store. Always the result, whatever is being listened to. */
+/** Renders one track, or the mix of several, to the target and into its file, in the store. Always the result, whatever is being listened to. */
 export async function renderTracks(
   task: RenderTask,
   kernels: KernelModule,
@@ -143,12 +143,13 @@ export async function renderTracks(
   const mixes = parts.length > 1 || only!.gainDb !== 0 || only!.pan !== 0 || whole.treatments.some(({ bypassed }) => !bypassed);
   const noiseProfile = await profileOfWhole(task, channels, kernels, signal);
   const context = { sampleRateHz, channels, kernels, ...(noiseProfile && { noiseProfile }) };
-  const result = await renderSound({
+  const result = await renderFile({
     ...(mixes ? { source: mixTracks(parts, channels), context, chain: withoutDeep(whole) } : only!),
     expectedFrames: Math.max(...parts.map(({ frames }) => frames)),
     output: 'result',
     target,
-    format: 'pcm24',
+    file: target.file,
+    extras: task.extras,
     outPath,
     report: true,
     onProgress: progress,
@@ -158,7 +159,7 @@ export async function renderTracks(
   return {
     fileSha: (await store.adopt(outPath)).sha,
     report: {
-      lines: checkSheet(result.before!, result.after!, target),
+      lines: checkSheet(result.before!, result.after!, target, result.work, result.facts),
       work: result.work,
       before: result.before!,
       after: result.after!,

@@ -1,6 +1,7 @@
 import type { SoundFigures } from '@euphonos/dsp';
 import { EngineError } from '../errors.js';
 import { checkSheet } from './check-sheet.js';
+import { requireFileSpec } from './file-spec.js';
 import { requireTarget, targets } from './targets.js';
 
 const figures = (part: Partial<SoundFigures> = {}): SoundFigures => ({
@@ -19,9 +20,10 @@ const figures = (part: Partial<SoundFigures> = {}): SoundFigures => ({
   ...part,
 });
 const podcast = targets[0]!;
+const work = { gainDb: 6, limitedDb: 0, limitedSeconds: 0 };
 const broadcast = targets.find(({ name }) => name === 'European broadcast')!;
 const verdicts = (part: Partial<SoundFigures>, target = podcast) =>
-  checkSheet(figures(), figures(part), target).map(({ passed, missedBy }) => [passed, missedBy]);
+  checkSheet(figures(), figures(part), target, work).map(({ passed, missedBy }) => [passed, missedBy]);
 
 test('all that is asked is met', () => {
   expect(verdicts({})).toEqual([
@@ -78,4 +80,58 @@ test.each([[{ integratedLufs: -5 }], [{ integratedLufs: 'loud' }], [{ toleranceL
 
 test('a target without a loudness leaves the level as it is', () => {
   expect(requireTarget({ ...podcast, integratedLufs: null }).integratedLufs).toBeNull();
+});
+
+// Common practice, no source: RMS -23 … -18 dBFS, samples under -3 dBFS, floor under -60 dBFS.
+test('a window of the RMS level, sample peaks and a range are lines of their own', () => {
+  const narration = targets.find(({ rmsDbfs }) => rmsDbfs !== null)!;
+  const lines = (part: Partial<SoundFigures>) =>
+    Object.fromEntries(
+      checkSheet(figures(), figures(part), { ...narration, rangeLu: 6 }, work).map(({ title, passed, missedBy }) => [
+        title,
+        passed ?? missedBy,
+      ]),
+    );
+  expect(lines({ rmsDbfs: -20, truePeakDbtp: -3.2, samplePeakDbfs: -3.4 })).toEqual({
+    'Integrated loudness': null,
+    'RMS level': true,
+    'Loudness range': true,
+    'True peak': true,
+    'Sample peak': true,
+    'Noise floor': true,
+  });
+  expect(lines({ rmsDbfs: -24.1, samplePeakDbfs: -2, loudnessRangeLu: 8 })).toMatchObject({
+    'RMS level': false,
+    'Sample peak': false,
+    'Loudness range': false,
+  });
+});
+
+test('a miss says what would mend it', () => {
+  const mends = (part: Partial<SoundFigures>) =>
+    checkSheet(figures(), figures(part), podcast, work).flatMap(({ mend }) => (mend ? [mend] : []));
+  expect(mends({})).toEqual([]);
+  expect(mends({ noiseFloorDbfs: -52 })).toEqual([
+    { by: 'noise-reduction', words: '8 dB more noise reduction; the gain lifted it by 6 dB.' },
+  ]);
+  expect(mends({ truePeakDbtp: -0.5 })).toMatchObject([{ by: 'limiter' }]);
+});
+
+test('what the file says of itself is checked: rate, depth, channels, length', () => {
+  const file = { sampleRateHz: 48_000, channels: 1, bits: 24, kbps: null };
+  const sheet = (facts: object, part: Partial<SoundFigures> = {}, spec: object = {}) =>
+    Object.fromEntries(
+      checkSheet(figures(), figures(part), { ...podcast, file: requireFileSpec(spec) }, work, { ...file, ...facts })
+        .slice(4)
+        .map(({ title, passed }) => [title, passed]),
+    );
+  expect(sheet({})).toEqual({ 'Sample rate': true, 'Bit depth': true, Channels: null, Length: true });
+  expect(sheet({ bits: 16, sampleRateHz: 44_100 })).toMatchObject({ 'Sample rate': false, 'Bit depth': false });
+  expect(sheet({ bits: null, kbps: 191.9 }, {}, { format: 'mp3' })).toEqual({
+    'Sample rate': true,
+    'Bit rate': null,
+    Channels: null,
+    Length: true,
+  });
+  expect(sheet({}, { durationSeconds: 10.02 }, { channels: 2 })).toMatchObject({ Channels: false, Length: false });
 });

@@ -1,4 +1,5 @@
 import type { SoundFigures } from '@euphonos/dsp';
+import { bitsOf, isLossy, rateOf, type FileSpec } from './file-spec.js';
 import type { DeliveryTarget } from './targets.js';
 
 /** What was done to reach the target. */
@@ -11,6 +12,9 @@ export interface LevelWork {
   readonly limitedSeconds: number;
 }
 
+/** What would mend a line that failed. */
+export type Mend = 'levelling' | 'limiter' | 'noise-reduction' | 'gate' | 'target';
+
 export interface CheckLine {
   readonly title: string;
   readonly unit: string;
@@ -22,24 +26,104 @@ export interface CheckLine {
   readonly passed: boolean | null;
   /** How far a failed line is beyond what is asked; null when it passed, or could not be measured. */
   readonly missedBy: number | null;
+  /** For a miss: what would mend it, and in words. Sheets of before it was told have none. */
+  readonly mend?: { readonly by: Mend; readonly words: string };
+}
+
+/** What a finished file says of itself. */
+export interface FileFacts {
+  readonly sampleRateHz: number;
+  readonly channels: number;
+  /** null of formats without a depth. */
+  readonly bits: number | null;
+  readonly kbps: number | null;
 }
 
 /** Rounded as it is shown, so that a figure shown as the limit never fails. */
 const shown = (value: number): number => Math.round(value * 10) / 10;
 
-/** The check sheet of a delivery: measured of the untouched recording and of the file that is handed over. */
-export function checkSheet(before: SoundFigures, after: SoundFigures, target: DeliveryTarget): CheckLine[] {
-  const { integratedLufs, toleranceLu, ceilingDbtp, noiseFloorDbfs } = target;
-  const line = (
-    title: string,
-    unit: string,
-    key: 'integratedLufs' | 'loudnessRangeLu' | 'truePeakDbtp' | 'noiseFloorDbfs',
-    asked: string | null,
-    /** How far a value is beyond what is asked; 0 or less is a pass. */
-    excess: (value: number) => number,
-    /** The verdict on a value that could not be measured. */
-    missing = false,
-  ): CheckLine => {
+type Key = 'integratedLufs' | 'rmsDbfs' | 'loudnessRangeLu' | 'truePeakDbtp' | 'samplePeakDbfs' | 'noiseFloorDbfs';
+interface Rule {
+  readonly title: string;
+  readonly unit: string;
+  readonly key: Key;
+  readonly asked: string | null;
+  /** How far a value is beyond what is asked; 0 or less is a pass. */
+  readonly excess: (value: number) => number;
+  /** The verdict on a value that could not be measured. */
+  readonly missing: boolean;
+  readonly mend: (value: number) => { readonly by: Mend; readonly words: string };
+}
+
+function rulesOf(target: DeliveryTarget, work: LevelWork): Rule[] {
+  const { integratedLufs, toleranceLu, rmsDbfs, ceilingDbtp, samplePeakDbfs, rangeLu, noiseFloorDbfs } = target;
+  const most = (title: string, unit: string, key: Key, limit: number | null, mend: Rule['mend'], missing = true): Rule => ({
+    title,
+    unit,
+    key,
+    asked: limit === null ? null : `at most ${limit} ${unit}`,
+    excess: (value) => value - limit!,
+    missing,
+    mend,
+  });
+  const limited = work.limitedDb > 0.05;
+  const level = (): ReturnType<Rule['mend']> =>
+    limited
+      ? {
+          by: 'levelling',
+          words: 'Its peaks leave no room for that loudness: bring words together first, then the limiter has less to do.',
+        }
+      : { by: 'target', words: 'The level could not be reached by a gain alone.' };
+  return [
+    {
+      title: 'Integrated loudness',
+      unit: 'LUFS',
+      key: 'integratedLufs',
+      asked: integratedLufs === null ? null : `${integratedLufs} ±${toleranceLu} LUFS`,
+      excess: (value) => Math.abs(value - integratedLufs!) - toleranceLu,
+      missing: false,
+      mend: level,
+    },
+    ...(rmsDbfs
+      ? [
+          {
+            title: 'RMS level',
+            unit: 'dBFS',
+            key: 'rmsDbfs' as const,
+            asked: `${rmsDbfs[0]} … ${rmsDbfs[1]} dBFS`,
+            excess: (value: number) => Math.max(rmsDbfs[0] - value, value - rmsDbfs[1]),
+            missing: false,
+            mend: level,
+          },
+        ]
+      : []),
+    most('Loudness range', 'LU', 'loudnessRangeLu', rangeLu, () => ({
+      by: 'levelling',
+      words: 'Levelling brings phrases and people together.',
+    })),
+    most('True peak', 'dBTP', 'truePeakDbtp', ceilingDbtp, () => ({
+      by: 'limiter',
+      words: 'Coding with loss moves peaks: a limiter a decibel lower leaves it room.',
+    })),
+    ...(samplePeakDbfs === null
+      ? []
+      : [most('Sample peak', 'dBFS', 'samplePeakDbfs', samplePeakDbfs, () => ({ by: 'limiter' as const, words: 'A lower ceiling.' }))]),
+    most('Noise floor', 'dBFS', 'noiseFloorDbfs', noiseFloorDbfs, (value) => ({
+      by: 'noise-reduction',
+      words: `${shown(value - noiseFloorDbfs!)} dB more noise reduction${work.gainDb > 0.5 ? `; the gain lifted it by ${shown(work.gainDb)} dB` : ''}.`,
+    })),
+  ];
+}
+
+/** The check sheet of a delivery: measured of the untouched recording and of the file that is handed over, decoded again. */
+export function checkSheet(
+  before: SoundFigures,
+  after: SoundFigures,
+  target: DeliveryTarget,
+  work: LevelWork,
+  file: FileFacts | null = null,
+): CheckLine[] {
+  const lines = rulesOf(target, work).map(({ title, unit, key, asked, excess, missing, mend }): CheckLine => {
     const value = after[key];
     const beyond = asked === null || value === null ? null : excess(shown(value));
     const passed = asked === null ? null : beyond === null ? missing : beyond <= 1e-9;
@@ -51,25 +135,40 @@ export function checkSheet(before: SoundFigures, after: SoundFigures, target: De
       asked,
       passed,
       missedBy: beyond !== null && beyond > 1e-9 ? shown(beyond) : null,
+      ...(passed === false && value !== null ? { mend: mend(value) } : {}),
     };
-  };
+  });
+  return file ? [...lines, ...fileLines(before, after, target.file, file)] : lines;
+}
+
+/** What the file itself is, against what was asked. */
+function fileLines(before: SoundFigures, after: SoundFigures, spec: FileSpec, file: FileFacts): CheckLine[] {
+  const line = (title: string, unit: string, was: number | null, is: number | null, wished: number | null): CheckLine => ({
+    title,
+    unit,
+    before: was,
+    after: is,
+    asked: wished === null ? null : `${wished}${unit ? ` ${unit}` : ''}`,
+    passed: wished === null ? null : is === wished,
+    missedBy: null,
+  });
+  const bits = bitsOf(spec);
   return [
-    line(
-      'Integrated loudness',
-      'LUFS',
-      'integratedLufs',
-      integratedLufs === null ? null : `${integratedLufs} ±${toleranceLu} LUFS`,
-      (value) => Math.abs(value - integratedLufs!) - toleranceLu,
-    ),
-    line('Loudness range', 'LU', 'loudnessRangeLu', null, () => 0),
-    line('True peak', 'dBTP', 'truePeakDbtp', `at most ${ceilingDbtp} dBTP`, (value) => value - ceilingDbtp, true),
-    line(
-      'Noise floor',
-      'dBFS',
-      'noiseFloorDbfs',
-      noiseFloorDbfs === null ? null : `at most ${noiseFloorDbfs} dBFS`,
-      (value) => value - noiseFloorDbfs!,
-      true,
-    ),
+    line('Sample rate', 'Hz', before.sampleRateHz, file.sampleRateHz, rateOf(spec, before.sampleRateHz)),
+    ...(bits === null ? [] : [line('Bit depth', 'bits', null, file.bits, bits === '32f' ? 32 : bits)]),
+    ...(isLossy(spec) && file.kbps !== null ? [line('Bit rate', 'kbit/s', null, Math.round(file.kbps), null)] : []),
+    line('Channels', '', before.channels, file.channels, spec.channels),
+    // What comes out is as long as what went in: to the sample in formats that can say it, else to what their steps of time hold.
+    {
+      title: 'Length',
+      unit: 's',
+      before: before.durationSeconds,
+      after: after.durationSeconds,
+      asked: 'as it was',
+      passed: Math.abs(after.durationSeconds - before.durationSeconds) < LENGTH_TOLERANCE_SECONDS,
+      missedBy: null,
+    },
   ];
 }
+/** Half a millisecond: rates that do not divide each other round the length to a sample of theirs. */
+const LENGTH_TOLERANCE_SECONDS = 0.0005;

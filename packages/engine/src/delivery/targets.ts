@@ -1,4 +1,5 @@
 import { EngineError } from '../errors.js';
+import { PLAIN_FILE, requireFileSpec, type FileSpec } from './file-spec.js';
 
 /** What a delivery must meet. null: not asked for. */
 export interface DeliveryTarget {
@@ -7,50 +8,87 @@ export interface DeliveryTarget {
   readonly integratedLufs: number | null;
   /** Accepted distance from it, either way. */
   readonly toleranceLu: number;
+  /** Window of the RMS level, dBFS. Without a loudness, the gain aims at its middle. */
+  readonly rmsDbfs: readonly [low: number, high: number] | null;
   readonly ceilingDbtp: number;
+  /** Highest sample accepted. */
+  readonly samplePeakDbfs: number | null;
+  /** Widest loudness range accepted. */
+  readonly rangeLu: number | null;
   /** Highest noise floor accepted. */
   readonly noiseFloorDbfs: number | null;
+  /** How the file is written. */
+  readonly file: FileSpec;
 }
+
+const NOTHING_ELSE = { rmsDbfs: null, samplePeakDbfs: null, rangeLu: null, file: PLAIN_FILE } as const;
 
 /** Presets; sources beside each. All but the broadcast ones are common practice without a published source. */
 export const targets: readonly DeliveryTarget[] = [
   // AES recommendations for streams, and common practice.
-  { name: 'Podcast, stereo', integratedLufs: -16, toleranceLu: 1, ceilingDbtp: -1, noiseFloorDbfs: -60 },
-  { name: 'Podcast, mono', integratedLufs: -19, toleranceLu: 1, ceilingDbtp: -1, noiseFloorDbfs: -60 },
+  { ...NOTHING_ELSE, name: 'Podcast, stereo', integratedLufs: -16, toleranceLu: 1, ceilingDbtp: -1, noiseFloorDbfs: -60 },
+  { ...NOTHING_ELSE, name: 'Podcast, mono', integratedLufs: -19, toleranceLu: 1, ceilingDbtp: -1, noiseFloorDbfs: -60 },
   // Common practice, no source.
-  { name: 'Online video', integratedLufs: -14, toleranceLu: 1, ceilingDbtp: -1, noiseFloorDbfs: -60 },
+  { ...NOTHING_ELSE, name: 'Online video', integratedLufs: -14, toleranceLu: 1, ceilingDbtp: -1, noiseFloorDbfs: -60 },
   // EBU R 128.
-  { name: 'European broadcast', integratedLufs: -23, toleranceLu: 0.5, ceilingDbtp: -1, noiseFloorDbfs: null },
+  { ...NOTHING_ELSE, name: 'European broadcast', integratedLufs: -23, toleranceLu: 0.5, ceilingDbtp: -1, noiseFloorDbfs: null },
   // ATSC A/85.
-  { name: 'North-American broadcast', integratedLufs: -24, toleranceLu: 2, ceilingDbtp: -2, noiseFloorDbfs: null },
-  // Common practice, no source: RMS -23 … -18 dBFS, for which speech sits near -20 LUFS.
-  { name: 'Long-form narration', integratedLufs: -20, toleranceLu: 1.5, ceilingDbtp: -3, noiseFloorDbfs: -60 },
+  { ...NOTHING_ELSE, name: 'North-American broadcast', integratedLufs: -24, toleranceLu: 2, ceilingDbtp: -2, noiseFloorDbfs: null },
+  // Common practice, no source: a window of the RMS level, sample peaks, a floor, and 44.1 kHz at 192 kbit/s or more.
+  {
+    ...NOTHING_ELSE,
+    name: 'Long-form narration',
+    integratedLufs: null,
+    toleranceLu: 1,
+    rmsDbfs: [-23, -18],
+    ceilingDbtp: -3,
+    samplePeakDbfs: -3,
+    noiseFloorDbfs: -60,
+    file: { ...PLAIN_FILE, format: 'mp3', bitrateKbps: 192, sampleRateHz: 44_100, channels: 1 },
+  },
 ];
 
 export const LOUDNESS_RANGE_LUFS = [-40, -8] as const;
 export const CEILING_RANGE_DBTP = [-12, 0] as const;
+export const RMS_RANGE_DBFS = [-40, -8] as const;
+/** Widths of loudness that can be asked for. */
+export const RANGE_RANGE_LU = [1, 40] as const;
 
 const inRange = (value: unknown, [low, high]: readonly [number, number]): value is number =>
   typeof value === 'number' && value >= low && value <= high;
 
-/** Reads a target from untrusted JSON. @throws {EngineError} `target-range` with the limit and what was given */
+/** Reads a target from untrusted JSON. @throws {EngineError} `target-range` with the limit and what was given, or as `requireFileSpec` */
 export function requireTarget(json: object): DeliveryTarget {
-  const { name, integratedLufs, toleranceLu, ceilingDbtp, noiseFloorDbfs } = json as Record<keyof DeliveryTarget, unknown>;
-  const refuse = (what: string, [low, high]: readonly [number, number], given: unknown): never => {
-    throw new EngineError('target-range', `${what} goes from ${low} to ${high}; ${String(given)} was given.`, { given });
+  const given = json as Partial<Record<keyof DeliveryTarget, unknown>>;
+  const refuse = (what: string, [low, high]: readonly [number, number], value: unknown): never => {
+    throw new EngineError('target-range', `${what} goes from ${low} to ${high}; ${JSON.stringify(value) ?? 'nothing'} was given.`, {
+      given: value,
+    });
+  };
+  const needed = (what: string, value: unknown, range: readonly [number, number]): number =>
+    inRange(value, range) ? value : refuse(what, range, value);
+  /** null, or left out: not asked for. */
+  const wished = (what: string, value: unknown, range: readonly [number, number]): number | null =>
+    value === null || value === undefined ? null : needed(what, value, range);
+  const { name, rmsDbfs } = given;
+  const rms = (value: unknown): readonly [number, number] => {
+    const [low, high] =
+      Array.isArray(value) && value.length === 2 ? (value as readonly unknown[]) : refuse('The RMS window in dBFS', RMS_RANGE_DBFS, value);
+    const window = [
+      needed('The lower RMS level in dBFS', low, RMS_RANGE_DBFS),
+      needed('The upper RMS level in dBFS', high, RMS_RANGE_DBFS),
+    ] as const;
+    return window[0] <= window[1] ? window : refuse('The RMS window in dBFS', RMS_RANGE_DBFS, value);
   };
   return {
     name: typeof name === 'string' && name.length <= 100 ? name : 'Own target',
-    integratedLufs:
-      integratedLufs === null
-        ? null
-        : inRange(integratedLufs, LOUDNESS_RANGE_LUFS)
-          ? integratedLufs
-          : refuse('Target loudness in LUFS', LOUDNESS_RANGE_LUFS, integratedLufs),
-    toleranceLu: inRange(toleranceLu, [0.1, 5]) ? toleranceLu : refuse('The tolerance in LU', [0.1, 5], toleranceLu),
-    ceilingDbtp: inRange(ceilingDbtp, CEILING_RANGE_DBTP)
-      ? ceilingDbtp
-      : refuse('The true-peak ceiling in dBTP', CEILING_RANGE_DBTP, ceilingDbtp),
-    noiseFloorDbfs: inRange(noiseFloorDbfs, [-120, 0]) ? noiseFloorDbfs : null,
+    integratedLufs: wished('Target loudness in LUFS', given.integratedLufs, LOUDNESS_RANGE_LUFS),
+    toleranceLu: needed('The tolerance in LU', given.toleranceLu, [0.1, 5]),
+    rmsDbfs: rmsDbfs === null || rmsDbfs === undefined ? null : rms(rmsDbfs),
+    ceilingDbtp: needed('The true-peak ceiling in dBTP', given.ceilingDbtp, CEILING_RANGE_DBTP),
+    samplePeakDbfs: wished('The highest sample in dBFS', given.samplePeakDbfs, CEILING_RANGE_DBTP),
+    rangeLu: wished('The loudness range in LU', given.rangeLu, RANGE_RANGE_LU),
+    noiseFloorDbfs: wished('The noise floor in dBFS', given.noiseFloorDbfs, [-120, 0]),
+    file: requireFileSpec(given.file),
   };
 }

@@ -2,8 +2,12 @@ import type { RenderReport } from '@euphonos/contracts';
 import type { DeliveryTarget } from '@euphonos/engine';
 import { formatNumber, setMinus } from '../../components/figures.js';
 import { LoudnessChart } from './loudness-chart.js';
+import { MendLine } from './mend-line.js';
 
-const figure = (value: number | null): string => (value === null ? '–' : formatNumber(value, 1));
+/** Levels to a tenth, times to a millisecond, whole numbers as they are. */
+const digitsOf = (unit: string): number =>
+  unit === 's' ? 3 : unit === 'Hz' || unit === 'bits' || unit === 'kbit/s' || unit === '' ? 0 : 1;
+const figure = (value: number | null, unit: string): string => (value === null ? '–' : formatNumber(value, digitsOf(unit)));
 
 /** What was measured of the recording and of the file, line by line, with the verdict. */
 export function CheckSheet({ report, target }: { readonly report: RenderReport; readonly target: DeliveryTarget }) {
@@ -25,11 +29,14 @@ export function CheckSheet({ report, target }: { readonly report: RenderReport; 
           </tr>
         </thead>
         <tbody>
-          {lines.map(({ title, unit, before, after, asked, passed, missedBy }) => (
+          {lines.map(({ title, unit, before, after, asked, passed, missedBy, mend }) => (
             <tr key={title} data-line={title}>
-              <td>{title}</td>
-              <td className="text-right text-soft">{figure(before)}</td>
-              <td className="text-right text-[19px] font-semibold">{figure(after)}</td>
+              <td>
+                {title}
+                {mend && <MendLine mend={mend} />}
+              </td>
+              <td className="text-right text-soft">{figure(before, unit)}</td>
+              <td className="text-right text-[19px] font-semibold">{figure(after, unit)}</td>
               <td className="pl-2 text-soft">{unit}</td>
               <td className="pl-6 text-soft">{asked ? setMinus(asked) : 'nothing'}</td>
               <td className={`text-right font-semibold ${passed === null ? 'text-soft' : passed ? 'text-result' : 'text-removed'}`}>

@@ -1,4 +1,5 @@
 import type { RenderView } from '@euphonos/contracts';
+import { fileWords } from '@euphonos/engine';
 import { format } from 'date-fns';
 import { Download } from 'lucide-react';
 import { useState } from 'react';
@@ -76,7 +77,7 @@ function Delivery({ render, onCancel }: { readonly render: RenderView; readonly 
         </div>
         {report && (
           <a href={`/api/renders/${id}/file`} download={fileName} className="press-strong flex shrink-0 items-center gap-2 no-underline">
-            <Download size={15} /> Download, 24-bit WAV
+            <Download size={15} /> Download, {fileWords(target.file)}
           </a>
         )}
         {busy && (

@@ -3,6 +3,7 @@ import { formatTime } from '../../components/figures.js';
 import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { Deliveries } from './deliveries.js';
+import { Foreseen } from './foreseen.js';
 import { TargetPanel } from './target-panel.js';
 import { useRenders } from './use-renders.js';
 
@@ -20,6 +21,7 @@ export function HandOver() {
   return (
     <main className="flex min-h-0 grow">
       <TargetPanel>
+        <Foreseen document={session.history!.present} />
         <button
           type="button"
           className="press-strong mt-4 w-full"

@@ -3,19 +3,27 @@ import { RadioGroup } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { formatNumber } from '../../components/figures.js';
 import { Ruler } from '../../components/ruler.js';
-import { Switch } from '../../components/switch.js';
 import { edited } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
+import { Asked } from './asked.js';
+import { FilePanel } from './file-panel.js';
+import { MoreAsked } from './more-asked.js';
 
 const OWN = 'Own target';
 /** What the rulers start from when a requirement is turned on. */
-const START = { integratedLufs: -16, noiseFloorDbfs: -60 };
+const START = { integratedLufs: -16, noiseFloorDbfs: -60 } as const;
 
-const lufsOf = ({ integratedLufs }: DeliveryTarget): string => (integratedLufs === null ? 'as it is' : formatNumber(integratedLufs, 0));
+const lufsOf = ({ integratedLufs, rmsDbfs }: DeliveryTarget): string =>
+  integratedLufs !== null
+    ? formatNumber(integratedLufs, 0)
+    : rmsDbfs
+      ? `${formatNumber(rmsDbfs[0], 0)} … ${formatNumber(rmsDbfs[1], 0)}`
+      : 'as it is';
 
 /** What the delivery must meet: a usual target, or one's own. */
 export function TargetPanel({ children }: { readonly children: ReactNode }) {
   const target = useApp(({ session }) => session!.history!.present.target);
+  const sampleRateHz = useApp(({ session }) => session!.history!.present.sampleRateHz);
   const figures = useApp(({ session }) => session!.recording.facts!.figures);
   const dispatch = useAppDispatch();
   const set = (next: DeliveryTarget): void => {
@@ -33,7 +41,7 @@ export function TargetPanel({ children }: { readonly children: ReactNode }) {
         onValueChange={(name) => set(listed.find((each) => each.name === name)!)}
         className="mb-3"
       >
-        <div className="grid grid-cols-[1fr_70px_70px] border-b border-line pb-0.5 pl-6 text-right text-[12px] text-soft">
+        <div className="grid grid-cols-[1fr_100px_50px] border-b border-line pb-0.5 pl-6 text-right text-[12px] text-soft">
           <span />
           <span>LUFS</span>
           <span>dBTP</span>
@@ -42,12 +50,17 @@ export function TargetPanel({ children }: { readonly children: ReactNode }) {
           <RadioGroup.Item
             key={each.name}
             value={each.name}
-            className="group grid w-full grid-cols-[24px_1fr_70px_70px] items-center border-b border-faint py-1.5 text-left hover:bg-faint"
+            className="group grid w-full grid-cols-[24px_1fr_100px_50px] items-center border-b border-faint py-1.5 text-left hover:bg-faint"
           >
             <i className="ml-1 block size-2.5 rounded-full border border-ink group-data-[state=checked]:bg-ink" />
             <span className="group-data-[state=checked]:font-semibold">{each.name}</span>
             <span className="text-right">
-              {lufsOf(each)} {each.integratedLufs !== null && <span className="text-[12px] text-soft">±{each.toleranceLu}</span>}
+              {lufsOf(each)}{' '}
+              {each.integratedLufs !== null ? (
+                <span className="text-[12px] text-soft">±{each.toleranceLu}</span>
+              ) : (
+                each.rmsDbfs && <span className="text-[12px] text-soft">RMS</span>
+              )}
             </span>
             <span className="text-right">{formatNumber(each.ceilingDbtp, 1)}</span>
           </RadioGroup.Item>
@@ -120,16 +133,9 @@ export function TargetPanel({ children }: { readonly children: ReactNode }) {
           onChange={(noiseFloorDbfs) => own({ noiseFloorDbfs })}
         />
       )}
+      <MoreAsked target={target} onChange={own} />
+      <FilePanel file={target.file} sessionHz={sampleRateHz} onChange={(file) => own({ file })} />
       {children}
     </section>
-  );
-}
-
-function Asked({ title, on, onChange }: { readonly title: string; readonly on: boolean; readonly onChange: (on: boolean) => void }) {
-  return (
-    <label className="mt-3 flex items-center justify-between border-t border-line pt-2">
-      <span className="font-semibold">{title}</span>
-      <Switch label={title} on={on} onChange={onChange} />
-    </label>
   );
 }

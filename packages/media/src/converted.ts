@@ -1,0 +1,94 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { MediaError } from './errors.js';
+import type { SoundBlock } from './sound-block.js';
+
+/** As blocks of that many channels: one is half of both, two are twice the one. */
+async function* withChannels(source: AsyncIterable<SoundBlock>, from: number, to: number): AsyncGenerator<SoundBlock> {
+  for await (const { channels, frames } of source) {
+    if (from === to) yield { channels, frames };
+    else if (to === 1) {
+      const [left, right] = channels as [Float32Array, Float32Array];
+      yield { channels: [left.subarray(0, frames).map((x, n) => 0.5 * (x + right[n]!))], frames };
+    } else yield { channels: [channels[0]!, channels[0]!], frames };
+  }
+}
+
+interface Shape {
+  readonly sampleRateHz: number;
+  readonly channels: number;
+}
+
+/**
+ * Sound in another rate (ffmpeg's soxr, 28 bits) and other channels, as long as it was: frames are rounded to the nearest.
+ * @throws {MediaError} `encode-failed`, `ffmpeg-missing` or `cancelled`
+ */
+export async function* converted(
+  source: AsyncIterable<SoundBlock>,
+  frames: number,
+  from: Shape,
+  to: Shape,
+  signal?: AbortSignal,
+): AsyncGenerator<SoundBlock> {
+  const sound = withChannels(source, from.channels, to.channels);
+  if (from.sampleRateHz === to.sampleRateHz) return yield* sound;
+  const shape = (rateHz: number): string[] => ['-f', 'f32le', '-ar', String(rateHz), '-ac', String(to.channels)];
+  const child = spawn(
+    'ffmpeg',
+    [
+      ...['-nostdin', '-v', 'error', ...shape(from.sampleRateHz), '-i', 'pipe:0'],
+      ...['-af', `aresample=${to.sampleRateHz}:resampler=soxr:precision=28`, ...shape(to.sampleRateHz), 'pipe:1'],
+    ],
+    { stdio: ['pipe', 'pipe', 'pipe'], ...(signal && { signal }) },
+  );
+  let failure: NodeJS.ErrnoException | undefined;
+  let complaints = '';
+  child.on('error', (error) => (failure ??= error));
+  // A child that ended early is told by its exit code.
+  child.stdin.on('error', () => undefined);
+  child.stderr.setEncoding('utf8').on('data', (text: string) => (complaints += text.slice(0, 500)));
+  const ended = new Promise<number | null>((resolve) => child.on('close', resolve));
+  const fed = feed(sound, child.stdin, to.channels).catch((error: unknown) => {
+    failure ??= error as Error;
+    child.kill('SIGKILL');
+  });
+  let left = Math.round((frames * to.sampleRateHz) / from.sampleRateHz);
+  let rest = Buffer.alloc(0);
+  try {
+    for await (const bytes of child.stdout as AsyncIterable<Buffer>) {
+      const all = rest.length > 0 ? Buffer.concat([rest, bytes]) : bytes;
+      const count = Math.min(left, Math.floor(all.length / (4 * to.channels)));
+      rest = Buffer.from(all.subarray(4 * to.channels * Math.floor(all.length / (4 * to.channels))));
+      if (count > 0) yield { channels: apart(all, count, to.channels), frames: count };
+      left -= count;
+    }
+    await fed;
+    const exitCode = await ended;
+    if (signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
+    if (failure?.code === 'ENOENT') throw new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
+    if (failure) throw failure;
+    if (exitCode !== 0) throw new MediaError('encode-failed', `The rate could not be changed: ${complaints.trim().split('\n')[0]}.`);
+    if (left > 0) yield { channels: Array.from({ length: to.channels }, () => new Float32Array(left)), frames: left };
+  } finally {
+    child.kill('SIGKILL');
+  }
+}
+
+async function feed(sound: AsyncIterable<SoundBlock>, to: NodeJS.WritableStream, channelCount: number): Promise<void> {
+  for await (const { channels, frames } of sound) {
+    const beside = new Float32Array(frames * channelCount);
+    channels.forEach((samples, c) => {
+      for (let n = 0; n < frames; n++) beside[n * channelCount + c] = samples[n]!;
+    });
+    if (!to.write(Buffer.from(beside.buffer))) await once(to, 'drain');
+  }
+  to.end();
+}
+
+function apart(bytes: Buffer, frames: number, channelCount: number): Float32Array[] {
+  return Array.from({ length: channelCount }, (_, c) => {
+    const samples = new Float32Array(frames);
+    for (let n = 0; n < frames; n++) samples[n] = bytes.readFloatLE(4 * (n * channelCount + c));
+    return samples;
+  });
+}

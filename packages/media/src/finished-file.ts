@@ -1,0 +1,65 @@
+import { execFile } from 'node:child_process';
+import { stat } from 'node:fs/promises';
+import { promisify } from 'node:util';
+import { SoundMeasure, type KernelModule, type SoundFigures } from '@euphonos/dsp';
+import type { FileFacts } from '@euphonos/engine';
+import { decodeSound, newReport } from './decode.js';
+import { inputOptions, probeSound } from './probe.js';
+
+export interface FinishedFile {
+  readonly figures: SoundFigures;
+  readonly facts: FileFacts;
+  /** Short-term loudness every 100 ms from 3 s on, LUFS. */
+  readonly loudness: readonly number[];
+}
+
+const run = promisify(execFile);
+
+/** Bits of a sample as the file has them; null of formats without. */
+async function bitsOfFile(path: string): Promise<number | null> {
+  const args = [
+    '-v',
+    'error',
+    '-of',
+    'json',
+    '-show_entries',
+    'stream=codec_name,bits_per_sample,bits_per_raw_sample',
+    '-select_streams',
+    'a:0',
+  ];
+  const { stdout } = await run('ffprobe', [...args, ...inputOptions(path)]);
+  const [stream] = (JSON.parse(stdout) as { streams: Record<string, unknown>[] }).streams;
+  const stated = Number(stream?.['bits_per_sample']) || Number(stream?.['bits_per_raw_sample']);
+  return stated > 0 ? stated : null;
+}
+
+/**
+ * Decodes a file that was written and measures what comes out. MP4 says where its sound ends, and ffmpeg's decoder hands over the last block whole:
+ * what lies behind `frames` is not looked at.
+ */
+export async function measureFinished(path: string, frames: number, kernels: KernelModule): Promise<FinishedFile> {
+  const facts = await probeSound(path);
+  const measure = new SoundMeasure(kernels, facts.sampleRateHz, facts.channels);
+  let done = 0;
+  for await (const block of decodeSound(path, facts, {}, newReport())) {
+    const count = facts.format.includes('mp4') ? Math.min(block.frames, frames - done) : block.frames;
+    if (count > 0)
+      measure.process(
+        block.channels.map((samples) => samples.subarray(0, count)),
+        count,
+      );
+    done += count;
+  }
+  const figures = measure.finish();
+  const { size } = await stat(path);
+  return {
+    figures,
+    facts: {
+      sampleRateHz: facts.sampleRateHz,
+      channels: facts.channels,
+      bits: await bitsOfFile(path),
+      kbps: figures.durationSeconds > 0 ? (8 * size) / 1000 / figures.durationSeconds : null,
+    },
+    loudness: measure.loudness.shortTermHistoryLufs,
+  };
+}
