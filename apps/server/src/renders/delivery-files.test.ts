@@ -1,0 +1,85 @@
+import { execFileSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import type { SessionView } from '@euphonos/contracts';
+import { applyEdit, requireFileSpec, targets, type Edit, type FileSpec } from '@euphonos/engine';
+import { joined, mixed, noise, silence, voice } from '../../../../packages/dsp/src/testing/signals.js';
+import { ebur128, scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
+import { TestServer } from '../testing/test-server.js';
+
+const talk = voice(3);
+const full = 0.3 / talk.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
+const words = talk.map((x) => full * x);
+const sound = mixed(joined(words, silence(0.7), words), noise(-70, 6.7, 3));
+
+const files = scratchFolder();
+let server: TestServer;
+let session: SessionView;
+beforeAll(async () => {
+  server = await TestServer.create();
+  writeFloatWav(files.path('in.wav'), sound);
+  session = await server.bringIn('The mill.wav', readFileSync(files.path('in.wav')));
+}, 60_000);
+afterAll(async () => {
+  await server.close();
+  files.remove();
+});
+
+const passage = (id: string, name: string, from: number, to: number | null): Edit => ({
+  type: 'add-mark',
+  mark: { id, name, startFrame: 48_000 * from, endFrame: to === null ? null : 48_000 * to, note: '' },
+});
+
+test.each([
+  ['mp3', { format: 'mp3', bitrateKbps: 128, sampleRateHz: 44_100 }, 'audio/mpeg', 44_100],
+  ['m4a', { format: 'm4a', channels: 2 }, 'audio/mp4', 48_000],
+  ['opus', { format: 'opus', bitrateKbps: 64 }, 'audio/ogg', 48_000],
+  ['flac', { format: 'flac', bits: 16 }, 'audio/flac', 48_000],
+] as const)(
+  'a delivery as %s: its name, its sheet measured of it, its chapters',
+  async (ending, spec: Partial<FileSpec>, mimeType, rate) => {
+    const target = { ...targets[0]!, integratedLufs: -20, noiseFloorDbfs: null, file: requireFileSpec(spec) };
+    const edits: Edit[] = [
+      { type: 'set-target', target },
+      passage('m1', 'Arrival', 0, 3),
+      passage('m2', 'a cough', 2, null),
+      passage('m3', 'The wheel', 3, 6),
+    ];
+    const latest = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
+    const document = edits.reduce(applyEdit, { ...latest.document!, marks: [] });
+    const saved = await server.json<{ revision: number }>('PUT', `sessions/${session.id}/document`, {
+      revision: latest.revision,
+      document,
+    });
+    const { id } = await server.render(session.id, saved.body.revision);
+    const { report, fileName, job } = await server.renderEnd(session.id, id);
+    expect(job.state).toBe('done');
+    expect(fileName).toBe(`The mill (cleaned).${ending}`);
+    const response = await server.fetch(`renders/${id}/file`);
+    expect(response.headers.get('content-type')).toContain(mimeType);
+    const path = files.path(`out.${ending}`);
+    writeFileSync(path, Buffer.from(await response.arrayBuffer()));
+    const verdicts = Object.fromEntries(report!.lines.map(({ title, passed }) => [title, passed]));
+    expect(verdicts).toMatchObject({ 'Integrated loudness': true, 'True peak': true, 'Sample rate': true, Length: true });
+    expect(report!.after.sampleRateHz).toBe(rate);
+    expect(Math.abs(report!.after.integratedLufs! - ebur128(path).integratedLufs)).toBeLessThanOrEqual(0.1);
+    const told = JSON.parse(execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_chapters', path], { encoding: 'utf8' })) as {
+      chapters: { start_time: string; tags: { title: string } }[];
+    };
+    expect(told.chapters.map(({ start_time, tags }) => [Number(start_time), tags.title])).toEqual([
+      [0, 'Arrival'],
+      [3, 'The wheel'],
+    ]);
+  },
+  60_000,
+);
+
+test('a target that cannot be written is refused in words, and nothing is saved', async () => {
+  const latest = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
+  const document = { ...latest.document!, target: { ...latest.document!.target, file: { format: 'opus', sampleRateHz: 44_100 } } };
+  const answer = await server.json<{ code: string; message: string }>('PUT', `sessions/${session.id}/document`, {
+    revision: latest.revision,
+    document,
+  });
+  expect(answer.status).toBe(422);
+  expect(answer.body.message).toContain('Opus has rates of 48000 Hz; 44100 was given.');
+});
