@@ -62,6 +62,7 @@ export {
   RANGE_RANGE_LU,
   RMS_RANGE_DBFS,
   requireTarget,
+  speechBand,
   targets,
   type DeliveryTarget,
 } from './delivery/targets.js';

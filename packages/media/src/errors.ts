@@ -7,6 +7,7 @@ export type MediaErrorCode =
   | 'ffmpeg-missing'
   | 'decode-failed'
   | 'encode-failed'
+  | 'no-picture'
   | 'noise-span'
   | 'disk-full'
   | 'cancelled';

@@ -9,6 +9,7 @@ export { RawWriter, readChannelFiles } from './raw-file.js';
 export { collectSpan } from './collect.js';
 export { measureSound, renderSound } from './render.js';
 export { renderFile, type FileRequest, type FileResult } from './render-file.js';
+export { hasPicture, pictureEnding, pictureEndings, putIntoPicture, type PictureOptions } from './picture.js';
 export { leftOut, type Chapter, type FileExtras, type FileTags } from './file-writer.js';
 export type { LevelTarget, RenderRequest, RenderResult } from './render-passes.js';
 export { ReadAhead } from './read-ahead.js';

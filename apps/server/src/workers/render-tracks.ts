@@ -159,7 +159,14 @@ export async function renderTracks(
   return {
     fileSha: (await store.adopt(outPath)).sha,
     report: {
-      lines: checkSheet(result.before!, result.after!, target, result.work, result.facts),
+      lines: checkSheet(
+        result.before!,
+        result.after!,
+        target,
+        result.work,
+        result.facts,
+        tracks.some(({ track }) => track.role === 'bed'),
+      ),
       work: result.work,
       before: result.before!,
       after: result.after!,

@@ -1,6 +1,8 @@
+import type { DeliveryTarget } from '@euphonos/engine';
 import { Moon, Sun } from 'lucide-react';
 import { useState } from 'react';
 import { NavLink, useMatch } from 'react-router';
+import { setMinus } from '../components/figures.js';
 import { activeTrack } from '../store/session-slice.js';
 import { useApp } from '../store/store.js';
 import { isTaken } from '../views/survey/is-taken.js';
@@ -11,6 +13,10 @@ import { SaveState } from './save-state.js';
 import { turnPage, useTheme } from './theme.js';
 
 /** The way of working is the navigation; each step says in a word where it stands. */
+/** The level that is asked for. */
+const levelWords = ({ integratedLufs, rmsDbfs }: DeliveryTarget): string =>
+  integratedLufs !== null ? `${integratedLufs} LUFS` : rmsDbfs ? `RMS ${rmsDbfs[0]} … ${rmsDbfs[1]}` : 'level as it is';
+
 export function TopBar() {
   const theme = useTheme();
   const [help, setHelp] = useState(false);
@@ -20,7 +26,7 @@ export function TopBar() {
   useKeys('shift_? ?', () => setHelp(true));
   const treatments = activeTrack(session)?.chain.treatments ?? [];
   const active = treatments.filter(({ bypassed }) => !bypassed).length;
-  const target = session?.history?.present.target.integratedLufs;
+  const target = session?.history?.present.target;
   return (
     <header className="flex h-[52px] shrink-0 items-center gap-6 border-b border-line px-5">
       <NavLink to="/" className="font-serif text-[20px] font-semibold text-ink no-underline">
@@ -45,7 +51,7 @@ export function TopBar() {
             <Step
               to={`/sessions/${id}/hand-over`}
               title="Hand over"
-              note={target === null || target === undefined ? 'level as it is' : `${String(target).replace('-', '−')} LUFS`}
+              note={target ? setMinus(levelWords(target)) : undefined}
             />
           </>
         )}

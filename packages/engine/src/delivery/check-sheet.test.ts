@@ -115,6 +115,8 @@ test('a miss says what would mend it', () => {
     { by: 'noise-reduction', words: '8 dB more noise reduction; the gain lifted it by 6 dB.' },
   ]);
   expect(mends({ truePeakDbtp: -0.5 })).toMatchObject([{ by: 'limiter' }]);
+  const [besideBed] = checkSheet(figures(), figures({ noiseFloorDbfs: -40 }), podcast, work, null, true).flatMap(({ mend }) => mend ?? []);
+  expect(besideBed).toMatchObject({ by: 'target', words: expect.stringContaining('the bed sounds') });
 });
 
 test('what the file says of itself is checked: rate, depth, channels, length', () => {

@@ -1,5 +1,6 @@
 import type { SoundFigures } from '@euphonos/dsp';
 import { bitsOf, isLossy, rateOf, type FileSpec } from './file-spec.js';
+import { FLOOR_BESIDE_BED } from './foresee.js';
 import type { DeliveryTarget } from './targets.js';
 
 /** What was done to reach the target. */
@@ -55,7 +56,7 @@ interface Rule {
   readonly mend: (value: number) => { readonly by: Mend; readonly words: string };
 }
 
-function rulesOf(target: DeliveryTarget, work: LevelWork): Rule[] {
+function rulesOf(target: DeliveryTarget, work: LevelWork, bed: boolean): Rule[] {
   const { integratedLufs, toleranceLu, rmsDbfs, ceilingDbtp, samplePeakDbfs, rangeLu, noiseFloorDbfs } = target;
   const most = (title: string, unit: string, key: Key, limit: number | null, mend: Rule['mend'], missing = true): Rule => ({
     title,
@@ -109,8 +110,10 @@ function rulesOf(target: DeliveryTarget, work: LevelWork): Rule[] {
       ? []
       : [most('Sample peak', 'dBFS', 'samplePeakDbfs', samplePeakDbfs, () => ({ by: 'limiter' as const, words: 'A lower ceiling.' }))]),
     most('Noise floor', 'dBFS', 'noiseFloorDbfs', noiseFloorDbfs, (value) => ({
-      by: 'noise-reduction',
-      words: `${shown(value - noiseFloorDbfs!)} dB more noise reduction${work.gainDb > 0.5 ? `; the gain lifted it by ${shown(work.gainDb)} dB` : ''}.`,
+      by: bed ? 'target' : 'noise-reduction',
+      words: bed
+        ? FLOOR_BESIDE_BED
+        : `${shown(value - noiseFloorDbfs!)} dB more noise reduction${work.gainDb > 0.5 ? `; the gain lifted it by ${shown(work.gainDb)} dB` : ''}.`,
     })),
   ];
 }
@@ -122,8 +125,10 @@ export function checkSheet(
   target: DeliveryTarget,
   work: LevelWork,
   file: FileFacts | null = null,
+  /** Music or an atmosphere sounds with it. */
+  bed = false,
 ): CheckLine[] {
-  const lines = rulesOf(target, work).map(({ title, unit, key, asked, excess, missing, mend }): CheckLine => {
+  const lines = rulesOf(target, work, bed).map(({ title, unit, key, asked, excess, missing, mend }): CheckLine => {
     const value = after[key];
     const beyond = asked === null || value === null ? null : excess(shown(value));
     const passed = asked === null ? null : beyond === null ? missing : beyond <= 1e-9;

@@ -20,15 +20,24 @@ export function gainTo({ lufs, rmsDbfs }: Pick<Level, 'lufs'> & { readonly rmsDb
   return target.rmsDbfs === null || rms === null ? 0 : (target.rmsDbfs[0] + target.rmsDbfs[1]) / 2 - rms;
 }
 
-/** What of a target cannot be met by a gain and the limiter, before anything is rendered. */
-export function foresee(level: Level & { readonly rmsDbfs?: number | null }, target: DeliveryTarget): Foreseen[] {
+/** What sounds between the words where a bed does. */
+export const FLOOR_BESIDE_BED =
+  'Between the words the bed sounds, and a floor cannot be told beside it: ask for none here, or render the speakers alone.';
+
+/**
+ * What of a target cannot be met by a gain and the limiter, before anything is rendered.
+ * @param bed music or an atmosphere sounds with it
+ */
+export function foresee(level: Level & { readonly rmsDbfs?: number | null }, target: DeliveryTarget, bed = false): Foreseen[] {
   const gainDb = gainTo(level, target);
   const found: Foreseen[] = [];
   const { floorDbfs, truePeakDbtp, rangeLu } = level;
   if (target.noiseFloorDbfs !== null && floorDbfs !== null && floorDbfs + gainDb > target.noiseFloorDbfs + 0.05)
     found.push({
       title: 'Noise floor',
-      words: `${gainDb > 0.05 ? `The gain of ${shown(gainDb)} dB lifts the gaps to` : 'The gaps lie at'} ${shown(floorDbfs + gainDb)} dBFS; at most ${shown(target.noiseFloorDbfs)} is asked. ${shown(floorDbfs + gainDb - target.noiseFloorDbfs)} dB more noise reduction or a gate would do.`,
+      words: bed
+        ? FLOOR_BESIDE_BED
+        : `${gainDb > 0.05 ? `The gain of ${shown(gainDb)} dB lifts the gaps to` : 'The gaps lie at'} ${shown(floorDbfs + gainDb)} dBFS; at most ${shown(target.noiseFloorDbfs)} is asked. ${shown(floorDbfs + gainDb - target.noiseFloorDbfs)} dB more noise reduction or a gate would do.`,
       by: 'noise-reduction',
     });
   const over = truePeakDbtp === null ? 0 : truePeakDbtp + gainDb - target.ceilingDbtp;

@@ -48,6 +48,16 @@ export const targets: readonly DeliveryTarget[] = [
   },
 ];
 
+/** Where speech is to stand, LUFS; of a window of the RMS level its middle, since speech is about as loud as its RMS level says. */
+export function speechBand({
+  integratedLufs,
+  toleranceLu,
+  rmsDbfs,
+}: Pick<DeliveryTarget, 'integratedLufs' | 'toleranceLu' | 'rmsDbfs'>): { readonly lufs: number; readonly toleranceLu: number } | null {
+  if (integratedLufs !== null) return { lufs: integratedLufs, toleranceLu };
+  return rmsDbfs && { lufs: (rmsDbfs[0] + rmsDbfs[1]) / 2, toleranceLu: (rmsDbfs[1] - rmsDbfs[0]) / 2 };
+}
+
 export const LOUDNESS_RANGE_LUFS = [-40, -8] as const;
 export const CEILING_RANGE_DBTP = [-12, 0] as const;
 export const RMS_RANGE_DBFS = [-40, -8] as const;

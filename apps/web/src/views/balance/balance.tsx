@@ -1,4 +1,4 @@
-import { spreadLu } from '@euphonos/engine';
+import { speechBand, spreadLu } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { Notice } from '../../components/notice.js';
 import { formatNumber } from '../../components/figures.js';
@@ -44,8 +44,8 @@ export function Balance() {
     if (hasBed) dispatch(changed({ solo: withoutBed ? [] : people }));
   };
   useKeys('b', bed);
-  const { integratedLufs, toleranceLu, ceilingDbtp } = document.target;
-  const target = integratedLufs === null ? null : { lufs: integratedLufs, toleranceLu };
+  const { ceilingDbtp } = document.target;
+  const target = speechBand(document.target);
   const lines = tracks.flatMap(({ track, line, clips }) =>
     [...(line ? [line] : []), ...clips].map((one) => ({
       ...one,
@@ -107,7 +107,7 @@ export function Balance() {
           lines={wanted}
           chosen={chosen.size}
           waiting={tracks.filter(({ line, stale }) => line === null || stale).length}
-          targetLufs={integratedLufs ?? -16}
+          targetLufs={target?.lufs ?? -16}
           ceilingDbtp={ceilingDbtp}
           underLu={underLu}
           onUnder={setUnderLu}

@@ -27,7 +27,13 @@ export function Foreseen({ document }: { readonly document: SessionDocument }) {
     };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- a mark or a target is nothing to the sound
   }, [mixing, tracks, chain, wholeNoise]);
-  const found = level ? foresee(level, target) : [];
+  const found = level
+    ? foresee(
+        level,
+        target,
+        tracks.some(({ role, muted }) => role === 'bed' && !muted),
+      )
+    : [];
   return (
     <div className="mt-3 flex flex-col gap-1 text-[12px]" data-foreseen={level ? found.length : 'measuring'}>
       {found.map(({ title, words }) => (

@@ -24,7 +24,7 @@ export function HandOver() {
         <Foreseen document={session.history!.present} />
         <button
           type="button"
-          className="press-strong mt-4 w-full"
+          className="press-strong mt-2 w-full"
           disabled={!saved || busy}
           onClick={() => void start(session.revision, WHOLE)}
         >
@@ -38,31 +38,38 @@ export function HandOver() {
                   : 'Render the whole recording'
               : 'Saving first …'}
         </button>
-        {tracks.length > 1 && (
-          <button
-            type="button"
-            className="press mt-2 w-full"
-            disabled={!saved || busy}
-            onClick={() => void start(session.revision, track.id)}
-          >
-            Render {track.name} alone
-          </button>
-        )}
-        {mixed > 1 && (
-          <button
-            type="button"
-            className="press mt-2 w-full"
-            title="A file for each track that is not muted, as it is in the mix: its chain, its clips, its level and place, all of one length; without the chain on the whole, without a target"
-            disabled={!saved || busy}
-            onClick={() => void stems(session.revision)}
-          >
-            Render {mixed} stems
-          </button>
-        )}
-        <p className="mt-2 mb-0 text-[12px] text-soft">
+        <div className="flex gap-2">
+          {tracks.length > 1 && (
+            <button
+              type="button"
+              className="press mt-2 min-w-0 grow truncate"
+              disabled={!saved || busy}
+              onClick={() => void start(session.revision, track.id)}
+            >
+              Render {track.name} alone
+            </button>
+          )}
+          {mixed > 1 && (
+            <button
+              type="button"
+              className="press mt-2 min-w-0 grow truncate"
+              title="A file for each track that is not muted, as it is in the mix: its chain, its clips, its level and place, all of one length; without the chain on the whole, without a target"
+              disabled={!saved || busy}
+              onClick={() => void stems(session.revision)}
+            >
+              Render {mixed} stems
+            </button>
+          )}
+        </div>
+        <p
+          className="mt-2 mb-0 text-[12px] text-soft"
+          title={
+            tracks.length > 1
+              ? 'The mix is of all tracks that are not muted, through the chain on the whole; alone is the track that is worked on. Stems have one length and add up to the mix before the chain on the whole.'
+              : undefined
+          }
+        >
           Rendered is the result, whatever is being listened to.
-          {tracks.length > 1 &&
-            ' The mix is of all tracks that are not muted, through the chain on the whole; alone is the track that is worked on. Stems have one length and add up to the mix before the chain on the whole.'}
         </p>
       </TargetPanel>
       <div className="min-w-0 grow overflow-y-auto px-6 py-3">

@@ -1,5 +1,5 @@
 import { courseWithin, rangeOf } from '@euphonos/dsp';
-import { PEAK_STEP_SECONDS, rulePlaces, type SessionDocument } from '@euphonos/engine';
+import { PEAK_STEP_SECONDS, rulePlaces, speechBand, type SessionDocument } from '@euphonos/engine';
 import { useMemo, useState, type ReactNode } from 'react';
 import { Choice } from '../../../components/choice.js';
 import { formatNumber, formatTime } from '../../../components/figures.js';
@@ -54,10 +54,7 @@ export function LoudnessOverTime({ document, chosen, heading }: Props) {
     const peaks = loudness.peaksDbtp.slice(Math.floor(figuresFrom / PEAK_STEP_SECONDS), Math.ceil(figuresTo / PEAK_STEP_SECONDS));
     return { before: so('before'), after: so('after'), rangeLu: rangeOf(within('after')), dbtp: Math.max(...peaks, -100) };
   }, [loudness, figuresFrom, figuresTo]);
-  const band = useMemo(
-    () => (target.integratedLufs === null ? null : { lufs: target.integratedLufs, toleranceLu: target.toleranceLu }),
-    [target],
-  );
+  const band = useMemo(() => speechBand(target), [target]);
   const lufs = (value: number | null): string => (value === null ? '–' : formatNumber(value, 1));
   return (
     <>
