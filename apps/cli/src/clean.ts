@@ -1,26 +1,32 @@
 import { needsProfile, type ChainSpec } from '@euphonos/dsp';
-import type { Levels } from '@euphonos/engine';
+import { rm } from 'node:fs/promises';
+import type { CheckLine, Levels } from '@euphonos/engine';
 import {
   decodeSound,
+  hasPicture,
   loadKernels,
   newReport,
   probeSound,
+  putIntoPicture,
   readingNotes,
+  renderFile,
   renderSound,
-  type RenderResult,
   type SoundBlock,
+  wavFormatFor,
 } from '@euphonos/media';
-import { editedSource, wantsEdit } from './edited-source.js';
+import { changesLength, editedSource, wantsEdit } from './edited-source.js';
 import { readChain } from './found-spans.js';
 import { readJson, readNoise, type NoiseOption } from './noise.js';
+import { isPlainWav, outputOf, sheetOf, type OutputOptions } from './output.js';
 import { UsageError } from './usage.js';
 
 export interface CleanOptions {
   readonly chainPath: string;
   readonly noise: NoiseOption | undefined;
   readonly output: 'result' | 'removed' | 'source';
-  readonly integratedLufs: number | undefined;
-  readonly ceilingDbtp: number | undefined;
+  readonly file: OutputOptions;
+  /** Other sound tracks and subtitles of a picture go along. */
+  readonly keepOthers: boolean;
   readonly channels: readonly number[] | undefined;
 }
 
@@ -39,10 +45,17 @@ export async function cleanFile(
   outPath: string,
   options: CleanOptions,
   note: (text: string) => void,
-): Promise<RenderResult> {
+): Promise<readonly CheckLine[] | null> {
   const facts = await probeSound(inPath);
+  const output = await outputOf(outPath, options.file);
+  if (output.picture && !(await hasPicture(inPath)))
+    throw new UsageError(`"${inPath}" has no picture that the sound could go back into; name OUT with the ending of a sound file.`);
   const channels = options.channels ?? (facts.channels === 1 ? [0] : [0, 1]);
   const chain = await readChain(await readJson(options.chainPath, 'chain file'), { path: inPath, facts, channels }, note);
+  if (output.picture && changesLength(chain))
+    throw new UsageError(
+      'Pauses that are closed or shortened make the sound shorter than its picture; name OUT with the ending of a sound file, such as .wav.',
+    );
   const needy = chain.treatments.find((settings) => !settings.bypassed && needsProfile(settings));
   if (needy && !options.noise)
     throw new UsageError(
@@ -62,23 +75,29 @@ export async function cleanFile(
         chain,
         close: async () => undefined,
       };
-  const result = await renderSound({
+  const soundPath = output.picture ? `${outPath}.sound.wav` : outPath;
+  const request = {
     source: source.blocks,
     expectedFrames: source.frames,
     ...(source.levels ? { levels: source.levels } : {}),
     context: { sampleRateHz: facts.sampleRateHz, channels: channels.length, kernels, noiseProfile },
     chain: source.chain,
     output: options.output,
-    target:
-      options.integratedLufs === undefined && options.ceilingDbtp === undefined
-        ? null
-        : { integratedLufs: options.integratedLufs ?? null, ceilingDbtp: options.ceilingDbtp ?? -1 },
-    format: /\.f32\.wav$/i.test(outPath) ? 'float32' : 'pcm24',
-    outPath,
-    report: false,
-  }).finally(source.close);
-  if (result.work.gainDb < 0 && options.integratedLufs === undefined && options.ceilingDbtp === undefined)
-    note(`lowered by ${(-result.work.gainDb).toFixed(1)} dB as a whole, so that nothing clips.`);
-  readingNotes(facts, report, facts.sampleRateHz).forEach(note);
-  return result;
+    target: output.level,
+    outPath: soundPath,
+    report: output.target !== null,
+  };
+  try {
+    const filed = isPlainWav(output) ? null : await renderFile({ ...request, file: output.file });
+    const result = filed ?? (await renderSound({ ...request, format: wavFormatFor(output.file) }));
+    if (output.picture)
+      await putIntoPicture(inPath, soundPath, outPath, { bitrateKbps: options.file.bitrateKbps, keepOthers: options.keepOthers });
+    if (result.work.gainDb < 0 && !output.level)
+      note(`lowered by ${(-result.work.gainDb).toFixed(1)} dB as a whole, so that nothing clips.`);
+    readingNotes(facts, report, facts.sampleRateHz).forEach(note);
+    return output.target && filed ? sheetOf(filed, output.target) : null;
+  } finally {
+    await source.close();
+    if (output.picture) await rm(soundPath, { force: true });
+  }
 }

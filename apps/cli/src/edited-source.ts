@@ -47,6 +47,12 @@ const isEdit = ({ kind, bypassed, way }: TreatmentSettings): boolean =>
 /** Whether a chain file asks for more than treatments. */
 export const wantsEdit = (chain: ChainSpec): boolean => chain.treatments.some(isEdit);
 
+/** Whether what it cuts makes the sound shorter. */
+export const changesLength = (chain: ChainSpec): boolean =>
+  chain.treatments.some(
+    (settings) => isEdit(settings) && settings.kind === 'pauses' && (settings['way'] === 'close' || settings['way'] === 'shorten'),
+  );
+
 /** Decodes a file once, so that its clips can be read in any order, and does to them what the chain asks for. */
 export async function editedSource(
   sound: SoundPart,

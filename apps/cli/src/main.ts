@@ -18,12 +18,16 @@ import { parseChannels, parseNumber, parseNoise, UsageError } from './usage.js';
 const HELP = `Usage: npm run -s cli -- COMMAND …
   measure FILE                     measures a sound file; JSON on stdout
   survey FILE                      what is wrong with a sound file, in the order of mending; JSON on stdout
-  clean IN OUT --chain CHAIN.json  treats a file; OUT is a WAV, float when it ends in .f32.wav, else 24-bit
+  clean IN OUT --chain CHAIN.json  treats a file; the ending of OUT names its format: wav, flac, mp3, m4a, opus, ogg, aiff; .f32.wav is
+                                   a WAV of floats; mp4, mov, mkv, webm put the sound back into the picture of IN
       [--noise START-END|auto]     passage with noise alone, in seconds (several with commas); auto takes the best
                                    that the survey finds
       [--profile PROFILE.json]     a noise profile that was kept, instead of a passage
       [--output result|removed]    what is written
       [--loudness LUFS] [--ceiling DBTP]   level to reach, highest true peak
+      [--bits 16|24|32f] [--bitrate KBPS] [--rate HZ]   how OUT is written
+      [--target TARGET.json]       level and file as a target asks for; the check sheet of OUT as JSON on stdout
+      [--no-others]                of a picture's other sound tracks and subtitles none goes along
       [--channels 1,2]             which one or two channels
   profile IN OUT.json --noise START-END|auto [--chain CHAIN.json] [--channels 1,2]
                                    takes a noise profile, as it comes to the noise reduction of the chain
@@ -75,7 +79,10 @@ async function clean(args: string[]): Promise<void> {
   const { values, positionals } = parseArgs({
     args: joinNegativeNumbers(args),
     allowPositionals: true,
-    options: { chain: text, noise: text, output: text, loudness: text, ceiling: text, channels: text, profile: text },
+    options: {
+      ...{ chain: text, noise: text, output: text, loudness: text, ceiling: text, channels: text, profile: text },
+      ...{ bits: text, bitrate: text, rate: text, target: text, 'no-others': { type: 'boolean' } as const },
+    },
   });
   const [inPath, outPath] = positionals;
   if (!inPath || !outPath || positionals.length > 2) throw new UsageError('clean takes two files: IN and OUT.');
@@ -86,7 +93,7 @@ async function clean(args: string[]): Promise<void> {
   if (values.noise !== undefined && values.profile !== undefined) throw new UsageError('Give --noise or --profile, not both.');
   if (path(inPath) === path(outPath)) throw new UsageError('IN and OUT are the same file; the recording is never overwritten.');
   await requireFolder(path(outPath));
-  await cleanFile(
+  const sheet = await cleanFile(
     path(inPath),
     path(outPath),
     {
@@ -98,12 +105,20 @@ async function clean(args: string[]): Promise<void> {
             ? undefined
             : parseNoise(values.noise),
       output,
-      integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
-      ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
+      file: {
+        bits: values.bits,
+        bitrateKbps: parseNumber('bitrate', values.bitrate, 8, 512),
+        rateHz: parseNumber('rate', values.rate, 8000, 192_000),
+        targetPath: values.target === undefined ? undefined : path(values.target),
+        integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
+        ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
+      },
+      keepOthers: values['no-others'] !== true,
       channels: parseChannels(values.channels),
     },
     note,
   );
+  if (sheet) print(sheet);
 }
 
 async function profile(args: string[]): Promise<void> {

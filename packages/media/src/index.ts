@@ -10,7 +10,7 @@ export { collectSpan } from './collect.js';
 export { measureSound, renderSound } from './render.js';
 export { renderFile, type FileRequest, type FileResult } from './render-file.js';
 export { hasPicture, pictureEnding, pictureEndings, putIntoPicture, type PictureOptions } from './picture.js';
-export { leftOut, type Chapter, type FileExtras, type FileTags } from './file-writer.js';
+export { leftOut, wavFormatFor, type Chapter, type FileExtras, type FileTags } from './file-writer.js';
 export type { LevelTarget, RenderRequest, RenderResult } from './render-passes.js';
 export { ReadAhead } from './read-ahead.js';
 export { mixTracks, withSilence, type MixBlock, type MixPart } from './mix.js';
