@@ -52,7 +52,7 @@ test('a recording comes in, is cleaned by ear, and comes out at the right loudne
   await page.getByRole('radio', { name: /Podcast, mono/ }).click();
   await desk.saved();
   await page.getByRole('button', { name: 'Render the whole recording' }).click();
-  await expect(page.locator('[data-line]')).toHaveCount(4);
+  await expect(page.locator('[data-line]')).toHaveCount(8);
   for (const line of ['Integrated loudness', 'True peak']) await expect(page.locator(`[data-line="${line}"]`)).toContainText('passed');
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /Download/ }).click()]);
   const out = join(scratch, 'delivered.wav');
@@ -67,9 +67,24 @@ test('a recording comes in, is cleaned by ear, and comes out at the right loudne
   expect(toneDb(samples, 50, 4800, 67200) - gain, 'hum').toBeLessThan(toneDb(sound, 50, 4800, 67200) - 25);
   expect(levelDb(samples, 24000, 62000) - gain, 'gap').toBeLessThan(levelDb(sound, 24000, 62000) - 15);
 
+  // The same as MP3 at another rate: the sheet is of that file, decoded again.
+  await page.getByRole('radio', { name: 'MP3' }).click();
+  await page.getByRole('radio', { name: '44.1 kHz' }).click();
+  await desk.saved();
+  await page.getByRole('button', { name: 'Render the whole recording' }).click();
+  await expect(page.locator('[data-line="Bit rate"]')).toContainText('192');
+  for (const line of ['Integrated loudness', 'True peak', 'Sample rate', 'Length'])
+    await expect(page.locator(`[data-line="${line}"]`)).toContainText('passed');
+  const [coded] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download, MP3, 192 kbit/s' }).click()]);
+  expect(coded.suggestedFilename()).toBe('whole way (cleaned).mp3');
+  const mp3 = join(scratch, 'delivered.mp3');
+  await coded.saveAs(mp3);
+  expect(measure(mp3)).toMatchObject({ durationSeconds: SECONDS, sampleRateHz: 44_100 });
+  expect(Math.abs(measure(mp3)['integratedLufs']! + 19)).toBeLessThanOrEqual(0.1);
+
   // Still there after a reload.
   await page.reload();
-  await expect(page.locator('[data-line]')).toHaveCount(4);
+  await expect(page.locator('[data-line]')).toHaveCount(8);
   await page.getByRole('link', { name: /Treat/ }).click();
   await desk.open('Noise reduction');
   await expect(desk.ruler('Reduction')).toHaveAttribute('aria-valuenow', '18');

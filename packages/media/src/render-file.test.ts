@@ -3,7 +3,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { requireFileSpec, type FileSpec } from '@euphonos/engine';
 import { joined, kernels, levelDb, mixed, noise, silence, sine, voice } from '../../dsp/src/testing/signals.js';
-import { metadataFile, leftOut } from './file-writer.js';
+import { leftOut, metadataFile } from './file-tags.js';
 import { renderFile, type FileRequest } from './render-file.js';
 import type { SoundBlock } from './sound-block.js';
 import { ebur128, ffmpeg, scratchFolder } from './testing/files.js';

@@ -48,11 +48,7 @@ export function TopBar() {
               title="Balance"
               note={`${session.history.present.tracks.length === 1 ? '1 track' : `${session.history.present.tracks.length} tracks`}`}
             />
-            <Step
-              to={`/sessions/${id}/hand-over`}
-              title="Hand over"
-              note={target ? setMinus(levelWords(target)) : undefined}
-            />
+            <Step to={`/sessions/${id}/hand-over`} title="Hand over" note={target ? setMinus(levelWords(target)) : undefined} />
           </>
         )}
       </nav>

@@ -29,7 +29,14 @@ export interface BalanceLine {
   readonly after: Level;
 }
 
-export const levelOf = ({ integratedLufs, loudnessRangeLu, truePeakDbtp, samplePeakDbfs, noiseFloorDbfs, dcOffset }: SoundFigures): Level => ({
+export const levelOf = ({
+  integratedLufs,
+  loudnessRangeLu,
+  truePeakDbtp,
+  samplePeakDbfs,
+  noiseFloorDbfs,
+  dcOffset,
+}: SoundFigures): Level => ({
   lufs: integratedLufs,
   rangeLu: loudnessRangeLu,
   truePeakDbtp,

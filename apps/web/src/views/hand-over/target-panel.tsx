@@ -8,6 +8,7 @@ import { useApp, useAppDispatch } from '../../store/store.js';
 import { Asked } from './asked.js';
 import { FilePanel } from './file-panel.js';
 import { MoreAsked } from './more-asked.js';
+import { TargetFiles } from './target-files.js';
 
 const OWN = 'Own target';
 /** What the rulers start from when a requirement is turned on. */
@@ -67,6 +68,7 @@ export function TargetPanel({ children }: { readonly children: ReactNode }) {
             </RadioGroup.Item>
           ))}
         </RadioGroup.Root>
+        <TargetFiles target={target} onRead={set} />
         <Asked
           title="Bring to a loudness"
           on={target.integratedLufs !== null}
