@@ -49,7 +49,7 @@ test('a render is cancelled, and another one is made', async ({ page }) => {
   await expect(page.getByText('Cancelled; nothing was written.')).toBeVisible();
   await expect(page.getByRole('link', { name: /Download/ })).toHaveCount(0);
   await page.getByRole('button', { name: 'Render the whole recording' }).click();
-  await expect(page.locator('[data-job=done] [data-line]')).toHaveCount(4);
+  await expect(page.locator('[data-job=done] [data-line]')).toHaveCount(8);
 });
 
 test('the page is closed while the server is away: the work is there the next time', async ({ page }) => {

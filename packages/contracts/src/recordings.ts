@@ -33,6 +33,8 @@ export interface RecordingFacts {
   readonly notes: readonly string[];
   /** When it began, in seconds of the day, where the file states it; recordings that were read before that was known do not say. */
   readonly startSeconds?: number | null;
+  /** It came with a moving picture, into which its sound can go back; recordings that were read before that was known do not say. */
+  readonly picture?: boolean;
 }
 
 export interface RecordingView {

@@ -1,4 +1,4 @@
-import { IsInt, IsOptional, IsString, Min } from 'class-validator';
+import { IsBoolean, IsInt, IsOptional, IsString, Min } from 'class-validator';
 import type { SoundFigures } from '@euphonos/dsp';
 import type { CheckLine, DeliveryTarget, LevelWork } from '@euphonos/engine';
 import type { JobView } from './jobs.js';
@@ -14,6 +14,11 @@ export class StartRender {
   @IsOptional()
   @IsString()
   trackId?: string;
+
+  /** Puts the sound back into the picture that the recording came with, in the place of its own sound. */
+  @IsOptional()
+  @IsBoolean()
+  intoPicture?: boolean;
 }
 
 /** POST /api/sessions/:id/stems */

@@ -6,13 +6,27 @@ import { inputOptions } from './probe.js';
 
 /** Containers with a picture that sound is put back into, and how it is written there: without loss where they hold that. */
 const CONTAINERS: Readonly<
-  Record<string, { readonly muxer: string; readonly codec: readonly string[]; readonly lossy: boolean; readonly earlySeconds?: number }>
+  Record<
+    string,
+    {
+      readonly muxer: string;
+      readonly codec: readonly string[];
+      readonly lossy: boolean;
+      readonly earlySeconds?: number;
+      readonly mimeType: string;
+    }
+  >
 > = {
-  mp4: { muxer: 'mp4', codec: ['-c:a:0', 'aac'], lossy: true },
-  mov: { muxer: 'mov', codec: ['-c:a:0', 'pcm_s24le'], lossy: false },
-  mkv: { muxer: 'matroska', codec: ['-c:a:0', 'flac', '-sample_fmt:a:0', 's32', '-bits_per_raw_sample:a:0', '24'], lossy: false },
+  mp4: { muxer: 'mp4', codec: ['-c:a:0', 'aac'], lossy: true, mimeType: 'video/mp4' },
+  mov: { muxer: 'mov', codec: ['-c:a:0', 'pcm_s24le'], lossy: false, mimeType: 'video/quicktime' },
+  mkv: {
+    muxer: 'matroska',
+    codec: ['-c:a:0', 'flac', '-sample_fmt:a:0', 's32', '-bits_per_raw_sample:a:0', '24'],
+    lossy: false,
+    mimeType: 'video/x-matroska',
+  },
   // ffmpeg 5.1 counts what Opus puts before the sound (312 frames) twice when it writes Matroska.
-  webm: { muxer: 'webm', codec: ['-c:a:0', 'libopus'], lossy: true, earlySeconds: 312 / 48_000 },
+  webm: { muxer: 'webm', codec: ['-c:a:0', 'libopus'], lossy: true, earlySeconds: 312 / 48_000, mimeType: 'video/webm' },
 };
 export const pictureEndings: readonly string[] = Object.keys(CONTAINERS);
 const USUAL_KBPS = 256;
@@ -22,11 +36,16 @@ export const pictureEnding = (path: string): string | undefined => {
   return ending && CONTAINERS[ending] ? ending : undefined;
 };
 
+/** What a file of that name is; undefined where it is no picture. */
+export const pictureMimeType = (name: string): string | undefined => CONTAINERS[pictureEnding(name) ?? '']?.mimeType;
+
 export interface PictureOptions {
   /** Where the ending codes with loss. */
   readonly bitrateKbps?: number | undefined;
   /** Other sound tracks and subtitles go along; left out, yes. */
   readonly keepOthers?: boolean;
+  /** Ending that names the container; left out, that of the file that is written. */
+  readonly ending?: string;
   readonly signal?: AbortSignal | undefined;
 }
 
@@ -62,7 +81,7 @@ export async function hasPicture(path: string): Promise<boolean> {
  */
 export async function putIntoPicture(picturePath: string, soundPath: string, outPath: string, options: PictureOptions = {}): Promise<void> {
   const { bitrateKbps = USUAL_KBPS, keepOthers = true, signal } = options;
-  const ending = pictureEnding(outPath)!;
+  const ending = options.ending ?? pictureEnding(outPath)!;
   const { muxer, codec, lossy, earlySeconds = 0 } = CONTAINERS[ending]!;
   const partPath = `${outPath}.part`;
   try {

@@ -1,9 +1,9 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
-import type { SessionView } from '@euphonos/contracts';
+import type { RenderView, SessionView } from '@euphonos/contracts';
 import { applyEdit, requireFileSpec, targets, type Edit, type FileSpec } from '@euphonos/engine';
 import { joined, mixed, noise, silence, voice } from '../../../../packages/dsp/src/testing/signals.js';
-import { ebur128, scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
+import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
 import { TestServer } from '../testing/test-server.js';
 
 const talk = voice(3);
@@ -72,6 +72,46 @@ test.each([
   },
   60_000,
 );
+
+test('into the picture that it came with: that is the same bit for bit; a cut that would leave it is refused in words', async () => {
+  ffmpeg(
+    ...['-f', 'lavfi', '-i', 'testsrc=s=160x120:r=25:d=6.7', '-i', files.path('in.wav'), '-c:v', 'libx264', '-preset', 'ultrafast'],
+    ...['-c:a', 'pcm_s24le', files.path('in.mov')],
+  );
+  const video = await server.bringIn('The mill.mov', readFileSync(files.path('in.mov')));
+  expect(video.recording.facts).toMatchObject({ picture: true, lengthFrames: sound.length });
+  expect(session.recording.facts).toMatchObject({ picture: false });
+  const ask = (id: string, revision: number) =>
+    server.json<RenderView & { message: string }>('POST', `sessions/${id}/renders`, { revision, intoPicture: true });
+  const { id } = (await ask(video.id, video.revision)).body;
+  const { job, fileName, report } = await server.renderEnd(video.id, id);
+  expect([job.state, fileName]).toEqual(['done', 'The mill (cleaned).mov']);
+  expect(report!.lines.find(({ title }) => title === 'Integrated loudness')).toMatchObject({ passed: true });
+  const response = await server.fetch(`renders/${id}/file`);
+  expect(response.headers.get('content-type')).toContain('video/quicktime');
+  writeFileSync(files.path('out.mov'), Buffer.from(await response.arrayBuffer()));
+  const hash = (name: string): string =>
+    execFileSync('ffmpeg', ['-v', 'error', '-i', files.path(name), '-map', '0:v', '-c', 'copy', '-f', 'streamhash', '-'], {
+      encoding: 'utf8',
+    });
+  expect(hash('out.mov')).toBe(hash('in.mov'));
+  expect(Math.abs(ebur128(files.path('out.mov')).integratedLufs + 16)).toBeLessThanOrEqual(0.101);
+
+  const cut = applyEdit(video.document!, {
+    type: 'cut-spans',
+    trackId: 'track-1',
+    spans: [{ startFrame: 48_000, endFrame: 72_000 }],
+    close: true,
+  } as Edit);
+  const saved = await server.json<{ revision: number }>('PUT', `sessions/${video.id}/document`, {
+    revision: video.revision,
+    document: cut,
+  });
+  const refused = await ask(video.id, saved.body.revision);
+  expect([refused.status, refused.body.message]).toEqual([409, expect.stringContaining('0.500 s shorter than its picture')]);
+  const bare = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
+  expect((await ask(session.id, bare.revision)).body.message).toContain('came without a picture');
+}, 60_000);
 
 test('a target that cannot be written is refused in words, and nothing is saved', async () => {
   const latest = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;

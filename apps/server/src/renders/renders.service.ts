@@ -13,7 +13,7 @@ import {
   type SessionDocument,
   type Track,
 } from '@euphonos/engine';
-import type { Chapter } from '@euphonos/media';
+import { pictureEnding, pictureMimeType, type Chapter } from '@euphonos/media';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -24,7 +24,7 @@ import { ProfilesService } from '../profiles/profiles.service.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import { SessionsService } from '../sessions/sessions.service.js';
 import { WorkPool } from '../workers/work-pool.js';
-import type { TrackTask } from '../workers/protocol.js';
+import type { RenderTask, TrackTask } from '../workers/protocol.js';
 import { RenderEntity } from './render.entity.js';
 
 /** So many are listed: several deliveries with stems of every track. */
@@ -91,6 +91,7 @@ export class RendersService implements OnModuleInit {
             wholeNoise: alone ? [] : document.wholeNoise,
             target: document.target,
             extras: { tags: { title: titleOf(render.fileName) }, chapters: chaptersOf(document) },
+            picture: await this.#pictureOf(render, tracks),
             stem: render.stem
               ? {
                   channels: mixChannels(mixedTracks(document)),
@@ -150,17 +151,48 @@ export class RendersService implements OnModuleInit {
    * Starts to render a track of a session, or the mix of all that are not muted (unless told), as it was saved at `revision`.
    * @throws {AppProblem} `stale-revision` when another one is the latest, `not-ready` while it is still read
    */
-  async start(sessionId: string, revision: number, trackId: string | null = null): Promise<RenderView> {
+  async start(sessionId: string, revision: number, trackId: string | null = null, intoPicture = false): Promise<RenderView> {
     const { name: session, document } = await this.#documentAt(sessionId, revision);
     const alone = trackId !== null && trackId !== WHOLE;
     const track = document.tracks.find(({ id }) => id === trackId);
     if (alone && !track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
     if (!alone) requireHeard(document);
     const name = track ? `${session}, ${track.name}` : session;
-    const [view] = await this.#enqueue(sessionId, [
-      { revision, document, trackId, stem: false, fileName: `${name} (cleaned).${formatFacts[document.target.file.format].ending}` },
-    ]);
+    const ending = intoPicture ? await this.#requirePicture(document, alone ? [track!] : mixedTracks(document)) : null;
+    const fileName = `${name} (cleaned).${ending ?? formatFacts[document.target.file.format].ending}`;
+    const [view] = await this.#enqueue(sessionId, [{ revision, document, trackId, stem: false, fileName }]);
     return view!;
+  }
+
+  /** The ending of the picture that these tracks came with. @throws {AppProblem} `no-picture`, `not-its-length` */
+  async #requirePicture(document: SessionDocument, tracks: readonly Track[]): Promise<string> {
+    const ids = new Set(tracks.flatMap(({ reel }) => reel.map(({ recordingId }) => recordingId)));
+    const [id] = ids;
+    const { fileName, facts } = await this.recordings.find(id!);
+    if (ids.size !== 1 || !facts?.picture)
+      throw new AppProblem(
+        409,
+        'no-picture',
+        ids.size > 1
+          ? 'What is rendered comes from several recordings; sound goes back into a picture only by itself. Render a sound file.'
+          : `"${fileName}" came without a picture. Render a sound file.`,
+      );
+    const frames = Math.max(...tracks.map(({ clips }) => endOf(clips)));
+    if (frames !== facts.lengthFrames)
+      throw new AppProblem(
+        409,
+        'not-its-length',
+        `The edit is ${Math.abs((frames - facts.lengthFrames) / document.sampleRateHz).toFixed(3)} s ${frames < facts.lengthFrames ? 'shorter' : 'longer'} than its picture, and the sound would leave it. Give back what was cut, or render a sound file.`,
+      );
+    return pictureEnding(fileName) ?? 'mkv';
+  }
+
+  /** The picture that a render goes into, told by the ending of its name. */
+  async #pictureOf({ fileName }: RenderEntity, [track]: readonly Track[]): Promise<RenderTask['picture']> {
+    const ending = pictureEnding(fileName);
+    if (!ending) return null;
+    const { originalSha } = await this.recordings.find(track!.reel[0]!.recordingId);
+    return { originalPath: this.store.path(originalSha), ending };
   }
 
   /** Starts a file for each track of the mix, all of them or none. @throws {AppProblem} as `start` */
@@ -229,6 +261,10 @@ export class RendersService implements OnModuleInit {
   async file(id: string): Promise<{ path: string; fileName: string; mimeType: string }> {
     const { fileSha, fileName } = await this.find(id);
     if (!fileSha) throw new AppProblem(409, 'not-ready', 'This render has no file: it is not finished, or it was cancelled.');
-    return { path: this.store.path(fileSha), fileName, mimeType: formatFacts[formatOfName(fileName) ?? 'wav'].mimeType };
+    return {
+      path: this.store.path(fileSha),
+      fileName,
+      mimeType: pictureMimeType(fileName) ?? formatFacts[formatOfName(fileName) ?? 'wav'].mimeType,
+    };
   }
 }

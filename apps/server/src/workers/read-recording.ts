@@ -1,7 +1,17 @@
 import { rm } from 'node:fs/promises';
 import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/contracts';
 import { ColumnMaker, createBlock, PeaksBuilder, SoundMeasure, type KernelModule } from '@euphonos/dsp';
-import { decodeSound, MediaError, statedStart, newReport, probeSound, RawWriter, readingNotes, type SoundBlock } from '@euphonos/media';
+import {
+  decodeSound,
+  hasPicture,
+  MediaError,
+  statedStart,
+  newReport,
+  probeSound,
+  RawWriter,
+  readingNotes,
+  type SoundBlock,
+} from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { ReadResult, ReadTask } from './protocol.js';
 
@@ -101,6 +111,8 @@ export async function readRecording(
         figures: measure.finish(),
         notes: readingNotes(found, report, sampleRateHz),
         startSeconds: await statedStart(task.originalPath),
+        // A clock that was set right runs beside the picture's.
+        picture: task.driftPpm === 0 && (await hasPicture(task.originalPath).catch(() => false)),
       },
       blobs: {
         channels,

@@ -1,3 +1,4 @@
+import { rm } from 'node:fs/promises';
 import {
   makeRoomTone,
   needsProfile,
@@ -16,11 +17,25 @@ import {
   noisePlan,
   placedProfile,
   placedChain,
+  PLAIN_FILE,
   profilePassages,
   reelChannels,
   reelFrames,
+  type FileSpec,
 } from '@euphonos/engine';
-import { mixTracks, ReadAhead, readArrangedFiles, readReelSpan, renderFile, renderSound, withSilence, type MixPart } from '@euphonos/media';
+import {
+  measureFinished,
+  mixTracks,
+  putIntoPicture,
+  ReadAhead,
+  readArrangedFiles,
+  readReelSpan,
+  renderFile,
+  renderSound,
+  withSilence,
+  type FileResult,
+  type MixPart,
+} from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
 
@@ -126,6 +141,29 @@ async function renderStem(
   return { fileSha: (await store.adopt(outPath)).sha, report: null };
 }
 
+/** What goes into a picture is rounded by the container's own codec. */
+const IN_PICTURE: FileSpec = { ...PLAIN_FILE, bits: '32f' };
+
+/** Puts a rendered sound into its picture; what is told is measured of the finished file. */
+async function intoPicture(
+  { originalPath, ending }: NonNullable<RenderTask['picture']>,
+  soundPath: string,
+  outPath: string,
+  rendered: FileResult,
+  { kernels, signal }: { readonly kernels: KernelModule; readonly signal: AbortSignal },
+): Promise<FileResult> {
+  try {
+    await putIntoPicture(originalPath, soundPath, outPath, { ending, signal });
+    const { figures, loudness } = await measureFinished(outPath, rendered.frames, kernels);
+    return { ...rendered, after: figures, loudnessAfter: loudness };
+  } catch (error) {
+    await rm(outPath, { force: true });
+    throw error;
+  } finally {
+    await rm(soundPath, { force: true });
+  }
+}
+
 /** Renders one track, or the mix of several, to the target and into its file, in the store. Always the result, whatever is being listened to. */
 export async function renderTracks(
   task: RenderTask,
@@ -143,18 +181,21 @@ export async function renderTracks(
   const mixes = parts.length > 1 || only!.gainDb !== 0 || only!.pan !== 0 || whole.treatments.some(({ bypassed }) => !bypassed);
   const noiseProfile = await profileOfWhole(task, channels, kernels, signal);
   const context = { sampleRateHz, channels, kernels, ...(noiseProfile && { noiseProfile }) };
-  const result = await renderFile({
+  const file = task.picture ? IN_PICTURE : target.file;
+  const soundPath = task.picture ? await store.workPath() : outPath;
+  const rendered = await renderFile({
     ...(mixes ? { source: mixTracks(parts, channels), context, chain: withoutDeep(whole) } : only!),
     expectedFrames: Math.max(...parts.map(({ frames }) => frames)),
     output: 'result',
     target,
-    file: target.file,
-    extras: task.extras,
-    outPath,
+    file,
+    extras: task.picture ? {} : task.extras,
+    outPath: soundPath,
     report: true,
     onProgress: progress,
     signal,
   });
+  const result = task.picture ? await intoPicture(task.picture, soundPath, outPath, rendered, { kernels, signal }) : rendered;
   const step = Math.max(1, Math.ceil(result.loudnessBefore.length / MOST_CHART_POINTS));
   return {
     fileSha: (await store.adopt(outPath)).sha,
@@ -164,7 +205,7 @@ export async function renderTracks(
         result.after!,
         target,
         result.work,
-        result.facts,
+        task.picture ? null : rendered.facts,
         tracks.some(({ track }) => track.role === 'bed'),
       ),
       work: result.work,

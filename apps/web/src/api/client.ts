@@ -47,8 +47,8 @@ export const holdSession = (id: string, windowId: string, take: boolean): Promis
 /** Goes through even when the page is left. */
 export const letSessionGo = (id: string, windowId: string): void =>
   void fetch(`/api/sessions/${id}/hold/${windowId}`, { method: 'DELETE', keepalive: true }).catch(() => undefined);
-export const startRender = (id: string, revision: number, trackId: string): Promise<RenderView> =>
-  request('POST', `sessions/${id}/renders`, { revision, trackId });
+export const startRender = (id: string, revision: number, trackId: string, intoPicture = false): Promise<RenderView> =>
+  request('POST', `sessions/${id}/renders`, { revision, trackId, intoPicture });
 /** A file for each track of the mix. */
 export const startStems = (id: string, revision: number): Promise<RenderView[]> => request('POST', `sessions/${id}/stems`, { revision });
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);

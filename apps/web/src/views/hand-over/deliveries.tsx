@@ -55,6 +55,9 @@ export function Deliveries({ renders, onCancel }: Props) {
   );
 }
 
+/** Of a file with a picture, its container; undefined of sound alone. */
+const pictureWords = (fileName: string): string | undefined => /\.(mp4|mov|mkv|webm)$/i.exec(fileName)?.[1]?.toUpperCase();
+
 function verdict({ job, report, stem }: RenderView): string {
   if (stem && job.state === 'done') return 'stem';
   if (!report) return { queued: 'waiting', running: 'running', done: 'done', failed: 'broke off', cancelled: 'cancelled' }[job.state];
@@ -77,7 +80,7 @@ function Delivery({ render, onCancel }: { readonly render: RenderView; readonly 
         </div>
         {report && (
           <a href={`/api/renders/${id}/file`} download={fileName} className="press-strong flex shrink-0 items-center gap-2 no-underline">
-            <Download size={15} /> Download, {fileWords(target.file)}
+            <Download size={15} /> Download, {pictureWords(fileName) ?? fileWords(target.file)}
           </a>
         )}
         {busy && (

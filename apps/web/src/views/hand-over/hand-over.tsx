@@ -38,6 +38,17 @@ export function HandOver() {
                   : 'Render the whole recording'
               : 'Saving first …'}
         </button>
+        {session.recording.facts?.picture && (
+          <button
+            type="button"
+            className="press mt-2 w-full"
+            title="The sound goes back to where it came from: the picture is copied bit for bit, other sound tracks and subtitles go along"
+            disabled={!saved || busy}
+            onClick={() => void start(session.revision, tracks.length > 1 ? track.id : WHOLE, true)}
+          >
+            Render back into its picture
+          </button>
+        )}
         <div className="flex gap-2">
           {tracks.length > 1 && (
             <button

@@ -25,7 +25,8 @@ export function useRenders(sessionId: string) {
   }, [sessionId, reload]);
   return {
     renders,
-    start: (revision: number, trackId: string) => startRender(sessionId, revision, trackId).then(reload, tell),
+    start: (revision: number, trackId: string, intoPicture = false) =>
+      startRender(sessionId, revision, trackId, intoPicture).then(reload, tell),
     stems: (revision: number) => startStems(sessionId, revision).then(reload, tell),
     cancel: (id: string) => cancelRender(id).then(reload, tell),
   };
