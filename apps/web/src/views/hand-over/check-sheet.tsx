@@ -15,7 +15,7 @@ export function CheckSheet({ report, target }: { readonly report: RenderReport; 
   return (
     <>
       <table
-        className="w-full border-collapse text-left [&_td]:border-t [&_td]:border-line [&_td]:py-1.5 [&_th]:pb-1 [&_th]:text-[12px] [&_th]:font-normal [&_th]:text-soft"
+        className="w-full border-collapse text-left [&_td]:border-t [&_td]:border-line [&_td]:py-1.5 [&_td:not(:first-child)]:whitespace-nowrap [&_td:not(:first-child)]:pl-4 [&_th]:pb-1 [&_th]:text-[12px] [&_th]:font-normal [&_th]:text-soft"
         aria-label="Check sheet"
       >
         <thead>
@@ -24,7 +24,7 @@ export function CheckSheet({ report, target }: { readonly report: RenderReport; 
             <th className="text-right">Before</th>
             <th className="text-right">After</th>
             <th className="pl-2" />
-            <th className="pl-6">Asked</th>
+            <th className="pl-4">Asked</th>
             <th className="text-right">Verdict</th>
           </tr>
         </thead>
@@ -37,8 +37,8 @@ export function CheckSheet({ report, target }: { readonly report: RenderReport; 
               </td>
               <td className="text-right text-soft">{figure(before, unit)}</td>
               <td className="text-right text-[19px] font-semibold">{figure(after, unit)}</td>
-              <td className="pl-2 text-soft">{unit}</td>
-              <td className="pl-6 text-soft">{asked ? setMinus(asked) : 'nothing'}</td>
+              <td className="pl-2! text-soft">{unit}</td>
+              <td className="text-soft">{asked ? setMinus(asked) : 'nothing'}</td>
               <td className={`text-right font-semibold ${passed === null ? 'text-soft' : passed ? 'text-result' : 'text-removed'}`}>
                 {passed === null ? '–' : passed ? 'passed' : missedBy === null ? 'failed' : `failed by ${formatNumber(missedBy, 1)}`}
               </td>
