@@ -8,6 +8,7 @@ export type EngineErrorCode =
   | 'chain-file'
   | 'marks-many'
   | 'mark-unknown'
+  | 'marks-file'
   | 'clips-none'
   | 'clips-many'
   | 'nothing-cut'

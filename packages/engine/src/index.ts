@@ -55,6 +55,7 @@ export {
   type HistoryLog,
   type HistoryStep,
 } from './document/history.js';
+export { marksAsCsv, marksAsVtt, marksFromCsv, marksFromVtt, type ReadMark } from './document/mark-files.js';
 export { isDocumentError, parseDocument } from './document/parse.js';
 export {
   CEILING_RANGE_DBTP,

@@ -5,10 +5,12 @@ interface Props {
   readonly words: string;
   readonly label: string;
   readonly onFile: (file: File) => void;
+  /** Endings and types that can be chosen; left out, JSON. */
+  readonly accept?: string;
 }
 
-/** A button that lets a JSON file be chosen. */
-export function FileButton({ words, label, onFile }: Props) {
+/** A button that lets a file be chosen. */
+export function FileButton({ words, label, onFile, accept = '.json,application/json' }: Props) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <div className="pt-3 text-[12px] text-soft">
@@ -18,7 +20,7 @@ export function FileButton({ words, label, onFile }: Props) {
       <input
         ref={input}
         type="file"
-        accept=".json,application/json"
+        accept={accept}
         className="hidden"
         aria-label={label}
         onChange={({ target }) => {

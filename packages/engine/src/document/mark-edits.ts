@@ -4,10 +4,12 @@ import { LONGEST_MARK_NAME, LONGEST_MARK_NOTE, MOST_MARKS, type Mark, type Sessi
 /** What can be done to the marks of a session. Frames are those of the session. */
 export type MarksEdit =
   | { readonly type: 'add-mark'; readonly mark: Mark }
+  /** Of a file: one step. */
+  | { readonly type: 'add-marks'; readonly marks: readonly Mark[] }
   | { readonly type: 'set-mark'; readonly id: string; readonly set: Partial<Omit<Mark, 'id'>> }
   | { readonly type: 'remove-mark'; readonly id: string };
 
-const kinds: ReadonlySet<string> = new Set<MarksEdit['type']>(['add-mark', 'set-mark', 'remove-mark']);
+const kinds: ReadonlySet<string> = new Set<MarksEdit['type']>(['add-mark', 'add-marks', 'set-mark', 'remove-mark']);
 export const isMarksEdit = (edit: { readonly type: string }): edit is MarksEdit => kinds.has(edit.type);
 
 /** Pure: the document after the edit. @throws {EngineError} `marks-many`, `mark-unknown` or `span-outside` */
@@ -19,6 +21,7 @@ export function editMarks(document: SessionDocument, edit: MarksEdit): SessionDo
     if (marks.some(({ id }) => id === edit.mark.id)) throw new EngineError('document-shape', 'There is a mark of that id already.');
     return { ...document, marks: inOrder([...marks, tidy(edit.mark)]) };
   }
+  if (edit.type === 'add-marks') return edit.marks.reduce((before, mark) => editMarks(before, { type: 'add-mark', mark }), document);
   const known = marks.find(({ id }) => id === edit.id);
   if (!known) throw new EngineError('mark-unknown', 'This mark is gone.', { id: edit.id });
   if (edit.type === 'remove-mark') return { ...document, marks: marks.filter((mark) => mark !== known) };
@@ -40,6 +43,7 @@ function tidy({ id, name, startFrame, endFrame, note }: Mark): Mark {
 /** An edit of marks in a few words; `name` is that of the mark. */
 export function describeMarksEdit(edit: MarksEdit, name: string): string {
   if (edit.type === 'add-mark') return `Mark ${edit.mark.name || 'a place'}`;
+  if (edit.type === 'add-marks') return edit.marks.length === 1 ? 'Read a mark' : `Read ${edit.marks.length} marks`;
   if (edit.type === 'remove-mark') return `Remove mark ${name}`;
   if (edit.set.name !== undefined) return `Mark: ${edit.set.name}`;
   return edit.set.note !== undefined ? `Note at ${name || 'a mark'}` : `Move mark ${name}`;

@@ -2,6 +2,7 @@ import { requireTarget, type DeliveryTarget } from '@euphonos/engine';
 import { FileDown } from 'lucide-react';
 import { toast } from 'sonner';
 import { FileButton, jsonOf } from '../../components/file-button.js';
+import { saveText } from '../../components/save-text.js';
 
 interface Props {
   readonly target: DeliveryTarget;
@@ -10,13 +11,7 @@ interface Props {
 
 /** A target as a file: written for the next one who works on this, read from whoever asks for it. The command line reads the same. */
 export function TargetFiles({ target, onRead }: Props) {
-  const write = (): void => {
-    const url = URL.createObjectURL(new Blob([`${JSON.stringify(target, null, 2)}\n`], { type: 'application/json' }));
-    const link = Object.assign(document.createElement('a'), { href: url, download: `${target.name}.target.json` });
-    link.click();
-    // After the browser has begun to read it.
-    setTimeout(() => URL.revokeObjectURL(url), 10_000);
-  };
+  const write = (): void => saveText(`${target.name}.target.json`, `${JSON.stringify(target, null, 2)}\n`, 'application/json');
   const read = async (file: File): Promise<void> => {
     try {
       const json = await jsonOf(file, 'target');

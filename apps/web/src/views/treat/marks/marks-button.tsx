@@ -6,6 +6,7 @@ import { formatTime } from '../../../components/figures.js';
 import { NameField } from '../../../components/name-field.js';
 import { useKeys } from '../../../shell/use-keys.js';
 import { useWorkbench } from '../../../workbench/workbench-context.js';
+import { MarkFiles } from './mark-files.js';
 import { useMarks } from './use-marks.js';
 
 /** Marks and named spans as a list: go there, repeat, name, note. */
@@ -67,6 +68,7 @@ export function MarksButton() {
               />
             ))}
           </ul>
+          <MarkFiles marks={marks} sampleRateHz={sampleRateHz} />
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -1,0 +1,49 @@
+import { marksAsCsv, marksAsVtt, marksFromCsv, marksFromVtt, type Mark } from '@euphonos/engine';
+import { toast } from 'sonner';
+import { FileButton } from '../../../components/file-button.js';
+import { saveText } from '../../../components/save-text.js';
+import { edited } from '../../../store/session-slice.js';
+import { useApp, useAppDispatch } from '../../../store/store.js';
+
+/** Marks as files: a table or cues, written for whoever works on, and read from them. */
+export function MarkFiles({ marks, sampleRateHz }: { readonly marks: readonly Mark[]; readonly sampleRateHz: number }) {
+  const name = useApp(({ session }) => session!.name);
+  const dispatch = useAppDispatch();
+  const read = async (file: File): Promise<void> => {
+    try {
+      const text = await file.text();
+      const found = (/\.vtt$/i.test(file.name) || text.startsWith('WEBVTT') ? marksFromVtt : marksFromCsv)(text, sampleRateHz);
+      if (found.length === 0) return void toast(`"${file.name}" holds no marks.`);
+      dispatch(edited({ type: 'add-marks', marks: found.map((one) => ({ ...one, id: crypto.randomUUID() })) }));
+      toast(found.length === 1 ? '1 mark read.' : `${found.length} marks read.`);
+    } catch (error) {
+      toast.error(`"${file.name}": ${error instanceof Error ? error.message : String(error)} Nothing was added.`);
+    }
+  };
+  return (
+    <div className="mt-2 flex items-end gap-2 border-t border-line pt-1 text-[12px]">
+      <FileButton words="Read marks" label="Marks file" accept=".csv,.tsv,.txt,.vtt,text/csv,text/vtt" onFile={(file) => void read(file)} />
+      {marks.length > 0 && (
+        <span className="flex gap-2 text-soft">
+          write as
+          <button
+            type="button"
+            className="text-ink underline decoration-dotted"
+            title="A table: start, end, name, note; exact to the sample"
+            onClick={() => saveText(`${name}, marks.csv`, marksAsCsv(marks, sampleRateHz), 'text/csv')}
+          >
+            CSV
+          </button>
+          <button
+            type="button"
+            className="text-ink underline decoration-dotted"
+            title="Cues, to the millisecond"
+            onClick={() => saveText(`${name}, marks.vtt`, marksAsVtt(marks, sampleRateHz), 'text/vtt')}
+          >
+            WebVTT
+          </button>
+        </span>
+      )}
+    </div>
+  );
+}
