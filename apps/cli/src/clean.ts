@@ -16,12 +16,13 @@ import {
 } from '@euphonos/media';
 import { changesLength, editedSource, wantsEdit } from './edited-source.js';
 import { readChain } from './found-spans.js';
-import { readJson, readNoise, type NoiseOption } from './noise.js';
+import { readNoise, type NoiseOption } from './noise.js';
 import { isPlainWav, outputOf, sheetOf, type OutputOptions } from './output.js';
 import { UsageError } from './usage.js';
 
 export interface CleanOptions {
-  readonly chainPath: string;
+  /** A chain as it stands in its file. */
+  readonly chainJson: unknown;
   readonly noise: NoiseOption | undefined;
   readonly output: 'result' | 'removed' | 'source';
   readonly file: OutputOptions;
@@ -51,7 +52,7 @@ export async function cleanFile(
   if (output.picture && !(await hasPicture(inPath)))
     throw new UsageError(`"${inPath}" has no picture that the sound could go back into; name OUT with the ending of a sound file.`);
   const channels = options.channels ?? (facts.channels === 1 ? [0] : [0, 1]);
-  const chain = await readChain(await readJson(options.chainPath, 'chain file'), { path: inPath, facts, channels }, note);
+  const chain = await readChain(options.chainJson, { path: inPath, facts, channels }, note);
   if (output.picture && changesLength(chain))
     throw new UsageError(
       'Pauses that are closed or shortened make the sound shorter than its picture; name OUT with the ending of a sound file, such as .wav.',

@@ -7,9 +7,12 @@ import { DspError } from '@euphonos/dsp';
 import { EngineError } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { balanceFiles } from './balance.js';
+import { cleanBatch } from './batch.js';
 import { cleanFile } from './clean.js';
 import { lineUpFiles } from './line-up.js';
 import { measureFile } from './measure.js';
+import { readJson, type NoiseOption } from './noise.js';
+import type { OutputOptions } from './output.js';
 import { profileFile } from './profile.js';
 import { surveyFile } from './survey.js';
 import { treatmentsAsJson } from './treatments.js';
@@ -29,6 +32,9 @@ const HELP = `Usage: npm run -s cli -- COMMAND …
       [--target TARGET.json]       level and file as a target asks for; the check sheet of OUT as JSON on stdout
       [--no-others]                of a picture's other sound tracks and subtitles none goes along
       [--channels 1,2]             which one or two channels
+  batch FOLDER OUT --chain CHAIN.json|--suggested   cleans every sound file of a folder into OUT; what fails does not stop the
+                                   rest; a run that was broken off goes on; what became of each as JSON on stdout
+      [--to ENDING]                format of the results (wav); noise, level, file and target as in clean
   profile IN OUT.json --noise START-END|auto [--chain CHAIN.json] [--channels 1,2]
                                    takes a noise profile, as it comes to the noise reduction of the chain
   line-up FIRST SECOND             when SECOND begins on the time of FIRST, by what both hear; drift, polarity, certainty;
@@ -74,6 +80,34 @@ function joinNegativeNumbers(args: readonly string[]): string[] {
   return joined;
 }
 
+interface FileValues {
+  readonly bits?: string | undefined;
+  readonly bitrate?: string | undefined;
+  readonly rate?: string | undefined;
+  readonly target?: string | undefined;
+  readonly loudness?: string | undefined;
+  readonly ceiling?: string | undefined;
+}
+const outputOptions = (values: FileValues): OutputOptions => ({
+  bits: values.bits,
+  bitrateKbps: parseNumber('bitrate', values.bitrate, 8, 512),
+  rateHz: parseNumber('rate', values.rate, 8000, 192_000),
+  targetPath: values.target === undefined ? undefined : path(values.target),
+  integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
+  ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
+});
+
+function noiseOf({
+  noise,
+  profile: file,
+}: {
+  readonly noise?: string | undefined;
+  readonly profile?: string | undefined;
+}): NoiseOption | undefined {
+  if (noise !== undefined && file !== undefined) throw new UsageError('Give --noise or --profile, not both.');
+  return file !== undefined ? { profilePath: path(file) } : noise === undefined ? undefined : parseNoise(noise);
+}
+
 async function clean(args: string[]): Promise<void> {
   const text = { type: 'string' } as const;
   const { values, positionals } = parseArgs({
@@ -90,35 +124,58 @@ async function clean(args: string[]): Promise<void> {
   const { output = 'result' } = values;
   if (output !== 'result' && output !== 'removed' && output !== 'source')
     throw new UsageError(`--output is result, removed or source; "${output}" was given.`);
-  if (values.noise !== undefined && values.profile !== undefined) throw new UsageError('Give --noise or --profile, not both.');
   if (path(inPath) === path(outPath)) throw new UsageError('IN and OUT are the same file; the recording is never overwritten.');
   await requireFolder(path(outPath));
   const sheet = await cleanFile(
     path(inPath),
     path(outPath),
     {
-      chainPath: path(values.chain),
-      noise:
-        values.profile !== undefined
-          ? { profilePath: path(values.profile) }
-          : values.noise === undefined
-            ? undefined
-            : parseNoise(values.noise),
+      chainJson: await readJson(path(values.chain), 'chain file'),
+      noise: noiseOf(values),
       output,
-      file: {
-        bits: values.bits,
-        bitrateKbps: parseNumber('bitrate', values.bitrate, 8, 512),
-        rateHz: parseNumber('rate', values.rate, 8000, 192_000),
-        targetPath: values.target === undefined ? undefined : path(values.target),
-        integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
-        ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
-      },
+      file: outputOptions(values),
       keepOthers: values['no-others'] !== true,
       channels: parseChannels(values.channels),
     },
     note,
   );
   if (sheet) print(sheet);
+}
+
+async function batch(args: string[]): Promise<void> {
+  const text = { type: 'string' } as const;
+  const { values, positionals } = parseArgs({
+    args: joinNegativeNumbers(args),
+    allowPositionals: true,
+    options: {
+      ...{ chain: text, suggested: { type: 'boolean' } as const, noise: text, profile: text, to: text, channels: text },
+      ...{ loudness: text, ceiling: text, bits: text, bitrate: text, rate: text, target: text },
+    },
+  });
+  const [folder, outFolder] = positionals;
+  if (!folder || !outFolder || positionals.length > 2) throw new UsageError('batch takes two folders: FOLDER and OUT.');
+  if ((values.chain === undefined) === (values.suggested !== true))
+    throw new UsageError('batch needs --chain CHAIN.json, or --suggested for what each file’s own survey suggests.');
+  if (path(folder) === path(outFolder)) throw new UsageError('FOLDER and OUT are the same; recordings are never overwritten.');
+  const progress = showProgress();
+  const entries = await cleanBatch(
+    path(folder),
+    path(outFolder),
+    {
+      chainJson: values.chain === undefined ? null : await readJson(path(values.chain), 'chain file'),
+      noise: noiseOf(values),
+      file: outputOptions(values),
+      channels: parseChannels(values.channels),
+      to: (values.to ?? 'wav').replace(/^\./, ''),
+    },
+    ({ file, state, problem, needsEar }, done, all) => {
+      progress(Math.floor((100 * done) / all));
+      if (state === 'failed') note(`${file}: ${problem}`);
+      else for (const why of needsEar) note(`${file}: ${why}`);
+    },
+  );
+  print(entries);
+  if (entries.some(({ state }) => state === 'failed')) process.exitCode = 3;
 }
 
 async function profile(args: string[]): Promise<void> {
@@ -174,6 +231,8 @@ async function main([command, ...args]: string[]): Promise<void> {
     }
     case 'clean':
       return clean(args);
+    case 'batch':
+      return batch(args);
     case 'profile':
       return profile(args);
     case 'line-up': {
@@ -190,7 +249,9 @@ async function main([command, ...args]: string[]): Promise<void> {
     case '--help':
       return void process.stdout.write(`${HELP}\n`);
     default:
-      throw new UsageError(`There is no command "${command}"; there are measure, survey, clean, profile, line-up, balance and treatments.`);
+      throw new UsageError(
+        `There is no command "${command}"; there are measure, survey, clean, batch, profile, line-up, balance and treatments.`,
+      );
   }
 }
 
