@@ -1,6 +1,6 @@
 #!/usr/bin/env node
 import { stat } from 'node:fs/promises';
-import { dirname, resolve } from 'node:path';
+import { dirname } from 'node:path';
 import { parseArgs } from 'node:util';
 import { setFlagsFromString } from 'node:v8';
 import { DspError } from '@euphonos/dsp';
@@ -11,46 +11,18 @@ import { cleanBatch } from './batch.js';
 import { cleanFile } from './clean.js';
 import { lineUpFiles } from './line-up.js';
 import { measureFile } from './measure.js';
-import { readJson, type NoiseOption } from './noise.js';
-import type { OutputOptions } from './output.js';
+import { HELP } from './help.js';
+import { readJson } from './noise.js';
+import { joinNegativeNumbers, noiseOf, outputOptions, path } from './options.js';
 import { profileFile } from './profile.js';
 import { surveyFile } from './survey.js';
 import { treatmentsAsJson } from './treatments.js';
 import { parseChannels, parseNumber, parseNoise, UsageError } from './usage.js';
 
-const HELP = `Usage: npm run -s cli -- COMMAND …
-  measure FILE                     measures a sound file; JSON on stdout
-  survey FILE                      what is wrong with a sound file, in the order of mending; JSON on stdout
-  clean IN OUT --chain CHAIN.json  treats a file; the ending of OUT names its format: wav, flac, mp3, m4a, opus, ogg, aiff; .f32.wav is
-                                   a WAV of floats; mp4, mov, mkv, webm put the sound back into the picture of IN
-      [--noise START-END|auto]     passage with noise alone, in seconds (several with commas); auto takes the best
-                                   that the survey finds
-      [--profile PROFILE.json]     a noise profile that was kept, instead of a passage
-      [--output result|removed]    what is written
-      [--loudness LUFS] [--ceiling DBTP]   level to reach, highest true peak
-      [--bits 16|24|32f] [--bitrate KBPS] [--rate HZ]   how OUT is written
-      [--target TARGET.json]       level and file as a target asks for; the check sheet of OUT as JSON on stdout
-      [--no-others]                of a picture's other sound tracks and subtitles none goes along
-      [--channels 1,2]             which one or two channels
-  batch FOLDER OUT --chain CHAIN.json|--suggested   cleans every sound file of a folder into OUT; what fails does not stop the
-                                   rest; a run that was broken off goes on; what became of each as JSON on stdout
-      [--to ENDING]                format of the results (wav); noise, level, file and target as in clean
-  profile IN OUT.json --noise START-END|auto [--chain CHAIN.json] [--channels 1,2]
-                                   takes a noise profile, as it comes to the noise reduction of the chain
-  line-up FIRST SECOND             when SECOND begins on the time of FIRST, by what both hear; drift, polarity, certainty;
-                                   JSON on stdout, null where they share too little
-  balance SPEECH … OUT [--bed MUSIC] [--loudness LUFS] [--under LU] [--alone LU] [--ceiling DBTP]
-                                   a mix of aligned files: every speech at that loudness (-16), a bed so far under it while somebody
-                                   speaks (15) and while nobody does (6), nothing over the ceiling (-1); what was done as JSON on
-                                   stdout
-  treatments                       the treatments and their parameters; JSON on stdout`;
-
 // Decoded sound passes through in large buffers that live for a moment. A young generation that may grow collects
 // them rarely, and an hour of sound would take a third more memory than three minutes.
 setFlagsFromString('--semi-space-growth-factor=1');
 
-// npm runs scripts in the project's root; paths are meant from where the user stands.
-const path = (given: string): string => resolve(process.env['INIT_CWD'] ?? process.cwd(), given);
 const print = (value: unknown): void => void process.stdout.write(`${JSON.stringify(value, null, 2)}\n`);
 const note = (text: string): void => void process.stderr.write(`note: ${text}\n`);
 
@@ -67,45 +39,6 @@ function showProgress(): (percent: number) => void {
 async function requireFolder(file: string): Promise<void> {
   const folder = await stat(dirname(file)).catch(() => undefined);
   if (!folder?.isDirectory()) throw new UsageError(`There is no folder "${dirname(file)}" to write to.`);
-}
-
-/** parseArgs takes a value that starts with a dash for an option; a negative number is meant as one. */
-function joinNegativeNumbers(args: readonly string[]): string[] {
-  const joined: string[] = [];
-  for (const arg of args) {
-    const last = joined[joined.length - 1];
-    if (/^-\.?\d/.test(arg) && last?.startsWith('--') && !last.includes('=')) joined[joined.length - 1] = `${last}=${arg}`;
-    else joined.push(arg);
-  }
-  return joined;
-}
-
-interface FileValues {
-  readonly bits?: string | undefined;
-  readonly bitrate?: string | undefined;
-  readonly rate?: string | undefined;
-  readonly target?: string | undefined;
-  readonly loudness?: string | undefined;
-  readonly ceiling?: string | undefined;
-}
-const outputOptions = (values: FileValues): OutputOptions => ({
-  bits: values.bits,
-  bitrateKbps: parseNumber('bitrate', values.bitrate, 8, 512),
-  rateHz: parseNumber('rate', values.rate, 8000, 192_000),
-  targetPath: values.target === undefined ? undefined : path(values.target),
-  integratedLufs: parseNumber('loudness', values.loudness, -40, -8),
-  ceilingDbtp: parseNumber('ceiling', values.ceiling, -12, 0),
-});
-
-function noiseOf({
-  noise,
-  profile: file,
-}: {
-  readonly noise?: string | undefined;
-  readonly profile?: string | undefined;
-}): NoiseOption | undefined {
-  if (noise !== undefined && file !== undefined) throw new UsageError('Give --noise or --profile, not both.');
-  return file !== undefined ? { profilePath: path(file) } : noise === undefined ? undefined : parseNoise(noise);
 }
 
 async function clean(args: string[]): Promise<void> {
