@@ -1,6 +1,7 @@
-import { readFile, rename, stat, writeFile } from 'node:fs/promises';
+import { readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { CheckLine } from '@euphonos/engine';
+import { asMediaError } from '@euphonos/media';
 
 /** What became of one file of a batch. */
 export interface BatchEntry {
@@ -36,10 +37,16 @@ export async function readList(folder: string, asked: string): Promise<readonly 
   }
 }
 
+/** @throws {MediaError} `disk-full`: the list before it stays */
 export async function writeList(folder: string, asked: string, entries: readonly BatchEntry[]): Promise<void> {
   const path = join(folder, LIST_NAME);
-  await writeFile(`${path}.part`, `${JSON.stringify({ asked, entries } satisfies Stored, null, 2)}\n`);
-  await rename(`${path}.part`, path);
+  try {
+    await writeFile(`${path}.part`, `${JSON.stringify({ asked, entries } satisfies Stored, null, 2)}\n`);
+    await rename(`${path}.part`, path);
+  } catch (error) {
+    await rm(`${path}.part`, { force: true });
+    throw asMediaError(error);
+  }
 }
 
 /** Whether an entry still holds: the same source, and its result is there. */

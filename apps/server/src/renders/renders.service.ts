@@ -175,7 +175,9 @@ export class RendersService implements OnModuleInit {
         'no-picture',
         ids.size > 1
           ? 'What is rendered comes from several recordings; sound goes back into a picture only by itself. Render a sound file.'
-          : `"${fileName}" came without a picture. Render a sound file.`,
+          : facts?.picture === undefined
+            ? `Of "${fileName}" it is not known whether it came with a picture: it was read by an earlier version. Bring it in again, or render a sound file.`
+            : `"${fileName}" came without a picture. Render a sound file.`,
       );
     const frames = Math.max(...tracks.map(({ clips }) => endOf(clips)));
     if (frames !== facts.lengthFrames)

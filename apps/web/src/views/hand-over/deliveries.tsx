@@ -1,5 +1,5 @@
 import type { RenderView } from '@euphonos/contracts';
-import { fileWords } from '@euphonos/engine';
+import { fileWords, PLAIN_FILE } from '@euphonos/engine';
 import { format } from 'date-fns';
 import { Download } from 'lucide-react';
 import { useState } from 'react';
@@ -80,7 +80,7 @@ function Delivery({ render, onCancel }: { readonly render: RenderView; readonly 
         </div>
         {report && (
           <a href={`/api/renders/${id}/file`} download={fileName} className="press-strong flex shrink-0 items-center gap-2 no-underline">
-            <Download size={15} /> Download, {pictureWords(fileName) ?? fileWords(target.file)}
+            <Download size={15} /> Download, {pictureWords(fileName) ?? fileWords(target.file ?? PLAIN_FILE)}
           </a>
         )}
         {busy && (

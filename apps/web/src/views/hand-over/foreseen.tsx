@@ -1,8 +1,10 @@
-import { foresee, type Level, type SessionDocument } from '@euphonos/engine';
+import { endOf, foresee, mixedTracks, type Level, type SessionDocument } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { Notice } from '../../components/notice.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 
+/** Of more sound than this, all tracks together, nothing is foreseen: measuring it would cost more than the render, which tells it. */
+const MOST_SECONDS = 1800;
 /** Measured this long after the last change. */
 const SETTLE_MS = 600;
 
@@ -12,7 +14,8 @@ export function Foreseen({ document }: { readonly document: SessionDocument }) {
   const [level, setLevel] = useState<Level | null>(null);
   const { tracks, chain, wholeNoise, target } = document;
   useEffect(() => {
-    if (!tracks.some(({ muted }) => !muted)) return setLevel(null);
+    const frames = mixedTracks(document).reduce((sum, { clips }) => sum + endOf(clips), 0);
+    if (frames === 0 || frames > MOST_SECONDS * document.sampleRateHz) return setLevel(null);
     let wanted = true;
     const timer = setTimeout(() => {
       mixing.mixLoudness(document).then(
