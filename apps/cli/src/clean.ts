@@ -1,10 +1,12 @@
 import { needsProfile, type ChainSpec } from '@euphonos/dsp';
 import { rm } from 'node:fs/promises';
-import type { CheckLine, Levels } from '@euphonos/engine';
+import { rateOf, type CheckLine, type Levels } from '@euphonos/engine';
 import {
+  broadcastTags,
   decodeSound,
   hasPicture,
   loadKernels,
+  movedTags,
   newReport,
   probeSound,
   putIntoPicture,
@@ -89,7 +91,11 @@ export async function cleanFile(
     report: output.target !== null,
   };
   try {
-    const filed = isPlainWav(output) ? null : await renderFile({ ...request, file: output.file });
+    // What a broadcast WAV says of itself goes along into another.
+    const said = output.file.format === 'wav' && !output.picture && facts.format === 'wav' ? await broadcastTags(inPath) : null;
+    const rateHz = rateOf(output.file, facts.sampleRateHz);
+    const extras = said ? { broadcast: movedTags(said, 0, facts.sampleRateHz, rateHz) } : {};
+    const filed = isPlainWav(output) && !said ? null : await renderFile({ ...request, file: output.file, extras });
     const result = filed ?? (await renderSound({ ...request, format: wavFormatFor(output.file) }));
     if (output.picture)
       await putIntoPicture(inPath, soundPath, outPath, { bitrateKbps: options.file.bitrateKbps, keepOthers: options.keepOthers });

@@ -133,6 +133,26 @@ test('a picture: its sound cleaned, itself the same bit for bit', () => {
   expect(Math.min(off(-1), off(1))).toBeGreaterThan(off(0));
 }, 30_000);
 
+test('a broadcast WAV stays one, with its time', () => {
+  ffmpeg(
+    '-i',
+    IN,
+    '-c:a',
+    'pcm_s24le',
+    '-write_bext',
+    '1',
+    '-metadata',
+    'originator=A recorder',
+    '-metadata',
+    'time_reference=172800000',
+    files.path('bwf.wav'),
+  );
+  expect(cli('clean', files.path('bwf.wav'), files.path('bwf-out.wav'), '--chain', CHAIN)).toMatchObject({ code: 0 });
+  const bytes = readFileSync(files.path('bwf-out.wav'));
+  expect(Number(bytes.readBigUInt64LE(bytes.indexOf('bext') + 8 + 338))).toBe(172_800_000);
+  expect(samplesOf('bwf-out.wav')).toHaveLength(sound.length);
+});
+
 test.each([
   [['x.txt'], '.wav, .aiff, .flac, .mp3, .m4a, .opus, .ogg, .mp4, .mov, .mkv, .webm; ".txt"'],
   [['x.mp3', '--bits', '16'], 'MP3 has no bits of a sample'],

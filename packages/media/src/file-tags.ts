@@ -1,4 +1,5 @@
 import { formatFacts, type FileSpec } from '@euphonos/engine';
+import type { BroadcastTags } from './broadcast.js';
 
 /** What a file tells of itself besides its sound. */
 export interface FileTags {
@@ -19,6 +20,8 @@ export interface Chapter {
 export interface FileExtras {
   readonly tags?: FileTags;
   readonly chapters?: readonly Chapter[];
+  /** Of a broadcast WAV; other formats leave it out. */
+  readonly broadcast?: BroadcastTags;
   /** Path of a JPEG or PNG. */
   readonly coverPath?: string;
 }
@@ -80,8 +83,9 @@ function commentedChapters(chapters: readonly Chapter[]): Record<string, string>
 /** Extras as a format holds them. */
 export function heldBy(
   { format }: FileSpec,
-  { tags = {}, chapters = [] }: FileExtras,
+  { tags = {}, chapters = [], broadcast = {} }: FileExtras,
 ): { tags: Readonly<Record<string, string | undefined>>; chapters: readonly Chapter[] } {
+  if (format === 'wav') return { tags: { ...tags, ...broadcast }, chapters: [] };
   if (OWN_CHAPTERS.has(format)) return { tags: { ...tags }, chapters };
   return { tags: { ...tags, ...(COMMENTED_CHAPTERS.has(format) ? commentedChapters(chapters) : {}) }, chapters: [] };
 }

@@ -63,7 +63,11 @@ export async function writeFileFrom(
   extras: FileExtras = {},
   signal?: AbortSignal,
 ): Promise<void> {
-  const wants = Object.values(extras.tags ?? {}).some(Boolean) || (extras.chapters?.length ?? 0) > 0 || extras.coverPath !== undefined;
+  const wants =
+    Object.values(extras.tags ?? {}).some(Boolean) ||
+    (extras.chapters?.length ?? 0) > 0 ||
+    extras.coverPath !== undefined ||
+    extras.broadcast !== undefined;
   if (spec.format === 'wav' && !wants) return rename(wavPath, outPath);
   const metadataPath = `${wavPath}.tags`;
   const partPath = `${wavPath}.encoded`;
@@ -91,6 +95,7 @@ export async function writeFileFrom(
         '-flags:a',
         '+bitexact',
         ...codecOptions(spec, sampleRateHz),
+        ...(spec.format === 'wav' && extras.broadcast ? ['-write_bext', '1'] : []),
         `file:${partPath}`,
       ],
       { maxBuffer: 1 << 24, ...(signal && { signal }) },

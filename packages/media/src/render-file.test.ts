@@ -3,9 +3,11 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { requireFileSpec, type FileSpec } from '@euphonos/engine';
 import { joined, kernels, levelDb, mixed, noise, silence, sine, voice } from '../../dsp/src/testing/signals.js';
+import { broadcastTags, movedTags } from './broadcast.js';
 import { leftOut, metadataFile } from './file-tags.js';
 import { renderFile, type FileRequest } from './render-file.js';
 import type { SoundBlock } from './sound-block.js';
+import { statedStart } from './stated-start.js';
 import { ebur128, ffmpeg, scratchFolder } from './testing/files.js';
 
 const files = scratchFolder();

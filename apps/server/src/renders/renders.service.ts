@@ -8,12 +8,13 @@ import {
   mixChannels,
   mixedTracks,
   parseDocument,
+  rateOf,
   requireTrack,
   WHOLE,
   type SessionDocument,
   type Track,
 } from '@euphonos/engine';
-import { pictureEnding, pictureMimeType, type Chapter } from '@euphonos/media';
+import { broadcastTags, movedTags, pictureEnding, pictureMimeType, type Chapter, type FileExtras } from '@euphonos/media';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -90,7 +91,11 @@ export class RendersService implements OnModuleInit {
             whole: alone ? { treatments: [] } : document.chain,
             wholeNoise: alone ? [] : document.wholeNoise,
             target: document.target,
-            extras: { tags: { title: titleOf(render.fileName) }, chapters: chaptersOf(document) },
+            extras: {
+              tags: { title: titleOf(render.fileName) },
+              chapters: chaptersOf(document),
+              ...(await this.#broadcastOf(document, tracks)),
+            },
             picture: await this.#pictureOf(render, tracks),
             stem: render.stem
               ? {
@@ -187,6 +192,19 @@ export class RendersService implements OnModuleInit {
         `The edit is ${Math.abs((frames - facts.lengthFrames) / document.sampleRateHz).toFixed(3)} s ${frames < facts.lengthFrames ? 'shorter' : 'longer'} than its picture, and the sound would leave it. Give back what was cut, or render a sound file.`,
       );
     return pictureEnding(fileName) ?? 'mkv';
+  }
+
+  /** What the one recording that is rendered said of itself as a broadcast WAV, its time moved to where the session begins. */
+  async #broadcastOf({ target, sampleRateHz }: SessionDocument, tracks: readonly Track[]): Promise<Pick<FileExtras, 'broadcast'>> {
+    const [track] = tracks;
+    if (target.file.format !== 'wav' || tracks.length !== 1 || track!.reel.length !== 1) return {};
+    const { originalSha, facts } = await this.recordings.find(track!.reel[0]!.recordingId);
+    const said = facts?.format === 'wav' ? await broadcastTags(this.store.path(originalSha)) : null;
+    const [clip] = track!.clips;
+    if (!said || !clip) return {};
+    // Its reference counts frames of the file; clips count those of the session.
+    const byFrames = ((clip.source.startFrame - clip.startFrame) * facts!.fileSampleRateHz) / sampleRateHz;
+    return { broadcast: movedTags(said, byFrames, facts!.fileSampleRateHz, rateOf(target.file, sampleRateHz)) };
   }
 
   /** The picture that a render goes into, told by the ending of its name. */
