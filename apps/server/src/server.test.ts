@@ -216,6 +216,10 @@ describe('rendering', () => {
       ['Loudness range', null],
       ['True peak', true],
       ['Noise floor', null],
+      ['Sample rate', true],
+      ['Bit depth', true],
+      ['Channels', null],
+      ['Length', true],
     ]);
     const response = await server.fetch(`renders/${id}/file`);
     expect(response.headers.get('content-disposition')).toBe(`attachment; filename="${fileName}"`);
