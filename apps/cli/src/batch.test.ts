@@ -3,6 +3,7 @@ import { mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'n
 import { join } from 'node:path';
 import { joined, levelDb, mixed, noise, silence, sine, voice } from '../../../packages/dsp/src/testing/signals.js';
 import { ebur128, scratchFolder, writeFloatWav } from '../../../packages/media/src/testing/files.js';
+import { resultNames } from './batch.js';
 import type { BatchEntry } from './batch-list.js';
 import { cli, MAIN } from './testing/cli.js';
 import { decoded } from './testing/decoded.js';
@@ -80,6 +81,16 @@ describe('fifty files, two of them broken', () => {
     expect(statSync(first).mtimeMs).toBe(made);
     expect(decoded(join(out, 'take 2.wav'))).toHaveLength(48_000);
   }, 180_000);
+});
+
+test('no result takes the place of another', () => {
+  expect([...resultNames(['a.wav', 'a.flac', 'A.mp3', 'a (2).wav', 'b.wav'], 'ogg').values()]).toEqual([
+    'a.ogg',
+    'a (2).ogg',
+    'A (3).ogg',
+    'a (2) (2).ogg',
+    'b.ogg',
+  ]);
 });
 
 test('each its own chain: what its survey suggests, its noise found by itself', () => {

@@ -31,13 +31,18 @@ async function soundsOf(folder: string): Promise<string[]> {
   return names.sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
 }
 
-/** A name for each result: that of its source; two sources that differ by their ending only keep it in the name. */
-function resultNames(names: readonly string[], to: string): ReadonlyMap<string, string> {
-  const bare = (name: string): string => basename(name, extname(name));
-  const count = new Map<string, number>();
-  for (const name of names) count.set(bare(name).toLowerCase(), (count.get(bare(name).toLowerCase()) ?? 0) + 1);
+/** A name for each result: that of its source, with a number where another result has it already. */
+export function resultNames(names: readonly string[], to: string): ReadonlyMap<string, string> {
+  const taken = new Set<string>();
   return new Map(
-    names.map((name) => [name, `${count.get(bare(name).toLowerCase())! > 1 ? name.replace(/\.([^.]+)$/, ' $1') : bare(name)}.${to}`]),
+    names.map((name) => {
+      const bare = basename(name, extname(name));
+      let result = `${bare}.${to}`;
+      // Some disks do not tell capitals apart.
+      for (let i = 2; taken.has(result.toLowerCase()); i++) result = `${bare} (${i}).${to}`;
+      taken.add(result.toLowerCase());
+      return [name, result];
+    }),
   );
 }
 

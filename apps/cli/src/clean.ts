@@ -2,7 +2,6 @@ import { needsProfile, type ChainSpec } from '@euphonos/dsp';
 import { rm } from 'node:fs/promises';
 import { rateOf, type CheckLine, type Levels } from '@euphonos/engine';
 import {
-  broadcastTags,
   decodeSound,
   hasPicture,
   loadKernels,
@@ -10,6 +9,7 @@ import {
   newReport,
   probeSound,
   putIntoPicture,
+  readBroadcast,
   readingNotes,
   renderFile,
   renderSound,
@@ -92,9 +92,9 @@ export async function cleanFile(
   };
   try {
     // What a broadcast WAV says of itself goes along into another.
-    const said = output.file.format === 'wav' && !output.picture && facts.format === 'wav' ? await broadcastTags(inPath) : null;
+    const said = output.file.format === 'wav' && !output.picture && facts.format === 'wav' ? await readBroadcast(inPath) : null;
     const rateHz = rateOf(output.file, facts.sampleRateHz);
-    const extras = said ? { broadcast: movedTags(said, 0, facts.sampleRateHz, rateHz) } : {};
+    const extras = said ? { broadcast: movedTags(said.tags, 0, facts.sampleRateHz, rateHz) } : {};
     const filed = isPlainWav(output) && !said ? null : await renderFile({ ...request, file: output.file, extras });
     const result = filed ?? (await renderSound({ ...request, format: wavFormatFor(output.file) }));
     if (output.picture)

@@ -149,7 +149,9 @@ test('a broadcast WAV stays one, with its time', () => {
   );
   expect(cli('clean', files.path('bwf.wav'), files.path('bwf-out.wav'), '--chain', CHAIN)).toMatchObject({ code: 0 });
   const bytes = readFileSync(files.path('bwf-out.wav'));
-  expect(Number(bytes.readBigUInt64LE(bytes.indexOf('bext') + 8 + 338))).toBe(172_800_000);
+  const at = bytes.indexOf('bext') + 8;
+  expect(bytes.toString('latin1', at + 256, at + 266)).toBe('A recorder');
+  expect(Number(bytes.readBigUInt64LE(at + 338))).toBe(172_800_000);
   expect(samplesOf('bwf-out.wav')).toHaveLength(sound.length);
 });
 

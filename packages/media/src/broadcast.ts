@@ -1,35 +1,67 @@
-import { execFile } from 'node:child_process';
-import { promisify } from 'node:util';
-import { inputOptions } from './probe.js';
+import { open } from 'node:fs/promises';
 
-/** What a broadcast WAV says of itself (EBU Tech 3285 v2, 2.3), by the names that ffmpeg has for it. The time reference is in frames. */
+/** What a broadcast WAV says of itself (EBU Tech 3285 v2, 2.3), by the names under which ffmpeg writes it. The time reference is in frames. */
 export type BroadcastTags = Readonly<Record<string, string>>;
 
-const KEYS = [
-  'description',
-  'originator',
-  'originator_reference',
-  'origination_date',
-  'origination_time',
-  'time_reference',
-  'umid',
+const MOST_CHUNKS = 200;
+/** Texts of the extension: where they begin, and how many bytes they have. */
+const TEXTS = [
+  ['description', 0, 256],
+  ['originator', 256, 32],
+  ['originator_reference', 288, 32],
+  ['origination_date', 320, 10],
+  ['origination_time', 330, 8],
 ] as const;
-/** A file with one of these is a broadcast WAV; a description alone may be anything's. */
-const TELLING = ['originator', 'originator_reference', 'time_reference'];
-const run = promisify(execFile);
+const TIME_REFERENCE_AT = 338;
+/** Behind version, UMID, loudness and what is reserved. */
+const CODING_HISTORY_AT = 602;
+const MOST_BYTES = 1 << 16;
 
-/** What a WAV carries in its broadcast extension; null for files without. */
-export async function broadcastTags(path: string): Promise<BroadcastTags | null> {
-  const args = ['-v', 'error', '-of', 'json', '-show_entries', 'format=format_name:format_tags', ...inputOptions(path)];
+/** Up to the first zero, without what only fills up. */
+const textOf = (bytes: Buffer): string =>
+  bytes
+    .toString('latin1')
+    .replace(/\0[^]*$/, '')
+    .trimEnd();
+
+function tagsOf(chunk: Buffer): BroadcastTags {
+  const texts = TEXTS.map(([key, at, bytes]) => [key, textOf(chunk.subarray(at, at + bytes))] as const);
+  const all = [
+    ...texts,
+    ['time_reference', String(chunk.readBigUInt64LE(TIME_REFERENCE_AT))] as const,
+    ['coding_history', textOf(chunk.subarray(CODING_HISTORY_AT))] as const,
+  ];
+  return Object.fromEntries(all.filter(([, value]) => value !== ''));
+}
+
+/** The broadcast extension of a WAV (RIFF or RF64) and its rate; null for files without. */
+export async function readBroadcast(path: string): Promise<{ readonly tags: BroadcastTags; readonly sampleRateHz: number } | null> {
+  const file = await open(path, 'r').catch(() => null);
+  if (!file) return null;
   try {
-    const { stdout } = await run('ffprobe', args, { maxBuffer: 1 << 22 });
-    const { format } = JSON.parse(stdout) as { format?: { format_name?: string; tags?: Record<string, string> } };
-    const tags = format?.tags ?? {};
-    if (format?.format_name !== 'wav' || !TELLING.some((key) => tags[key] !== undefined)) return null;
-    return Object.fromEntries(KEYS.flatMap((key) => (tags[key] ? [[key, tags[key]]] : [])));
-  } catch {
-    // Whether it can be read at all is found out elsewhere.
-    return null;
+    const read = async (at: number, length: number): Promise<Buffer | null> => {
+      const { buffer, bytesRead } = await file.read(Buffer.alloc(length), 0, length, at);
+      return bytesRead === length ? buffer : null;
+    };
+    if (!/^(RIFF|RF64)....WAVE$/s.test((await read(0, 12))?.toString('latin1') ?? '')) return null;
+    let tags: BroadcastTags | null = null;
+    let sampleRateHz = 0;
+    for (let at = 12, n = 0; n < MOST_CHUNKS; n++) {
+      const header = await read(at, 8);
+      if (!header) break;
+      const id = header.toString('latin1', 0, 4);
+      const size = header.readUInt32LE(4);
+      if (id === 'bext' && size >= TIME_REFERENCE_AT + 8) {
+        const chunk = await read(at + 8, Math.min(size, MOST_BYTES));
+        if (chunk) tags = tagsOf(chunk);
+      }
+      if (id === 'fmt ') sampleRateHz = (await read(at + 8, 16))?.readUInt32LE(4) ?? 0;
+      if (id === 'data') break;
+      at += 8 + size + (size % 2);
+    }
+    return tags && sampleRateHz > 0 ? { tags, sampleRateHz } : null;
+  } finally {
+    await file.close();
   }
 }
 

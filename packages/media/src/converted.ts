@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { once } from 'node:events';
+import { pipeline } from 'node:stream/promises';
 import { MediaError } from './errors.js';
 import type { SoundBlock } from './sound-block.js';
 
@@ -44,12 +44,11 @@ export async function* converted(
   let failure: NodeJS.ErrnoException | undefined;
   let complaints = '';
   child.on('error', (error) => (failure ??= error));
-  // A child that ended early is told by its exit code.
-  child.stdin.on('error', () => undefined);
   child.stderr.setEncoding('utf8').on('data', (text: string) => (complaints += text.slice(0, 500)));
   const ended = new Promise<number | null>((resolve) => child.on('close', resolve));
-  const fed = feed(sound, child.stdin, to.channels).catch((error: unknown) => {
-    failure ??= error as Error;
+  const fed = pipeline(bytesOf(sound, to.channels), child.stdin).catch((error: NodeJS.ErrnoException) => {
+    // A child that ended early is told by its exit code.
+    if (error.code !== 'EPIPE' && error.code !== 'ERR_STREAM_PREMATURE_CLOSE') failure ??= error;
     child.kill('SIGKILL');
   });
   let left = Math.round((frames * to.sampleRateHz) / from.sampleRateHz);
@@ -74,15 +73,15 @@ export async function* converted(
   }
 }
 
-async function feed(sound: AsyncIterable<SoundBlock>, to: NodeJS.WritableStream, channelCount: number): Promise<void> {
+/** Blocks as bytes, channel beside channel. */
+async function* bytesOf(sound: AsyncIterable<SoundBlock>, channelCount: number): AsyncGenerator<Buffer> {
   for await (const { channels, frames } of sound) {
     const beside = new Float32Array(frames * channelCount);
     channels.forEach((samples, c) => {
       for (let n = 0; n < frames; n++) beside[n * channelCount + c] = samples[n]!;
     });
-    if (!to.write(Buffer.from(beside.buffer))) await once(to, 'drain');
+    yield Buffer.from(beside.buffer);
   }
-  to.end();
 }
 
 function apart(bytes: Buffer, frames: number, channelCount: number): Float32Array[] {

@@ -1,12 +1,18 @@
 import { execFile } from 'node:child_process';
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { promisify } from 'node:util';
-import { bitsOf, LAYER_3_KBPS, type FileSpec } from '@euphonos/engine';
+import { bitsOf, kbpsOf, type FileSpec } from '@euphonos/engine';
 import { asMediaError, MediaError } from './errors.js';
 import { heldBy, HOLDS_COVER, metadataFile, OWN_CHAPTERS, type FileExtras } from './file-tags.js';
 import type { WavFormat } from './wav-header.js';
 
 const run = promisify(execFile);
+
+/** Of the sound that is written. */
+interface Shape {
+  readonly sampleRateHz: number;
+  readonly channels: number;
+}
 
 /** The WAV that the file is made of: whole numbers where its depth is kept, floats for codecs, which round by themselves. */
 export function wavFormatFor(spec: FileSpec): WavFormat {
@@ -14,18 +20,9 @@ export function wavFormatFor(spec: FileSpec): WavFormat {
   return bits === 16 ? 'pcm16' : bits === 24 ? 'pcm24' : 'float32';
 }
 
-const nearest = (steps: readonly number[], wished: number): number =>
-  steps.reduce((best, one) => (Math.abs(one - wished) < Math.abs(best - wished) ? one : best));
-
-/** A constant rate is the nearest step of layer III; a variable one is about the rate that is asked for. */
-function layer3Rate({ variable, bitrateKbps }: FileSpec): string[] {
-  if (!variable) return ['-b:a', `${nearest(LAYER_3_KBPS, bitrateKbps)}k`];
-  return ['-abr', '1', '-b:a', `${Math.round(bitrateKbps)}k`];
-}
-
 /** How ffmpeg writes a format. Ends are cut to the sample: MP4 counts its time in samples, Ogg in granules, layer III says its delay and padding. */
-function codecOptions(spec: FileSpec, sampleRateHz: number): string[] {
-  const kbps = `${Math.round(spec.bitrateKbps)}k`;
+function codecOptions(spec: FileSpec, { sampleRateHz, channels }: Shape): string[] {
+  const kbps = `${kbpsOf(spec, sampleRateHz, channels)}k`;
   switch (spec.format) {
     case 'wav':
       return ['-c:a', 'copy', '-rf64', 'auto', '-f', 'wav'];
@@ -40,7 +37,19 @@ function codecOptions(spec: FileSpec, sampleRateHz: number): string[] {
         'flac',
       ];
     case 'mp3':
-      return ['-c:a', 'libmp3lame', ...layer3Rate(spec), '-write_xing', '1', '-id3v2_version', '3', '-f', 'mp3'];
+      return [
+        '-c:a',
+        'libmp3lame',
+        ...(spec.variable ? ['-abr', '1'] : []),
+        '-b:a',
+        kbps,
+        '-write_xing',
+        '1',
+        '-id3v2_version',
+        '3',
+        '-f',
+        'mp3',
+      ];
     case 'm4a':
       return ['-c:a', 'aac', '-b:a', kbps, '-movie_timescale', String(sampleRateHz), '-movflags', '+faststart', '-f', 'ipod'];
     case 'opus':
@@ -59,7 +68,7 @@ export async function writeFileFrom(
   wavPath: string,
   outPath: string,
   spec: FileSpec,
-  sampleRateHz: number,
+  shape: Shape,
   extras: FileExtras = {},
   signal?: AbortSignal,
 ): Promise<void> {
@@ -94,7 +103,7 @@ export async function writeFileFrom(
         '+bitexact',
         '-flags:a',
         '+bitexact',
-        ...codecOptions(spec, sampleRateHz),
+        ...codecOptions(spec, shape),
         ...(spec.format === 'wav' && extras.broadcast ? ['-write_bext', '1'] : []),
         `file:${partPath}`,
       ],

@@ -9,7 +9,7 @@ export { RawWriter, readChannelFiles } from './raw-file.js';
 export { collectSpan } from './collect.js';
 export { measureSound, renderSound } from './render.js';
 export { measureFinished } from './finished-file.js';
-export { broadcastTags, movedTags, type BroadcastTags } from './broadcast.js';
+export { movedTags, readBroadcast, type BroadcastTags } from './broadcast.js';
 export { renderFile, type FileRequest, type FileResult } from './render-file.js';
 export { hasPicture, pictureEnding, pictureEndings, pictureMimeType, putIntoPicture, type PictureOptions } from './picture.js';
 export { leftOut, type Chapter, type FileExtras, type FileTags } from './file-tags.js';

@@ -1,5 +1,5 @@
 import { dbToGain, type GrowingList, StepLoudness, stepFramesOf, TruePeakLimiter, type ProcessorContext } from '@euphonos/dsp';
-import { AlignedRun } from '@euphonos/engine';
+import { AlignedRun, ceilingOf } from '@euphonos/engine';
 import type { RawWriter } from './raw-file.js';
 import type { LevelTarget } from './render-passes.js';
 import { rmsOf, type WorkLevel } from './work-level.js';
@@ -34,8 +34,9 @@ export async function findGain(work: Work, target: LevelTarget, onBlock: () => v
   const wanted = integratedLufs ?? (rmsDbfs && (rmsDbfs[0] + rmsDbfs[1]) / 2);
   const is = level[of];
   let gainDb = wanted === null || is === null ? 0 : wanted - is;
-  const ceilingDbtp = target.ceilingDbtp - CEILING_MARGIN_DB;
-  if (level.truePeakDbtp === null || level.truePeakDbtp + gainDb <= target.ceilingDbtp) return { gainDb, ceilingDbtp: null };
+  const top = ceilingOf(target);
+  const ceilingDbtp = top - CEILING_MARGIN_DB;
+  if (level.truePeakDbtp === null || level.truePeakDbtp + gainDb <= top) return { gainDb, ceilingDbtp: null };
   // What a decibel of gain adds to the loudness: the more is limited, the less. Learnt from one trial to the next.
   let yieldLu = FIRST_YIELD_LU;
   let last: { gainDb: number; missingLu: number } | undefined;

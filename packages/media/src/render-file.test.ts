@@ -3,7 +3,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { requireFileSpec, type FileSpec } from '@euphonos/engine';
 import { joined, kernels, levelDb, mixed, noise, silence, sine, voice } from '../../dsp/src/testing/signals.js';
-import { broadcastTags, movedTags } from './broadcast.js';
+import { movedTags, readBroadcast } from './broadcast.js';
 import { leftOut, metadataFile } from './file-tags.js';
 import { renderFile, type FileRequest } from './render-file.js';
 import type { SoundBlock } from './sound-block.js';
@@ -200,6 +200,43 @@ describe('tags, chapters and a picture', () => {
     expect(metadataFile({ tags: { title: 'a=b;c#d\\e\nf' }, chapters: [] })).toBe(';FFMETADATA1\ntitle=a\\=b\\;c\\#d\\\\e\\\nf\n');
   });
 });
+
+// EBU Tech 3285 v2, 2.3: description of 256 bytes, originator of 32, its reference of 32, date of 10, time of 8, reference of 8.
+test('what a broadcast WAV says of itself goes along, its time moved with the sound and the rate', async () => {
+  const said = { description: 'take 4', originator: 'A recorder', origination_date: '2026-11-29', time_reference: String(3600 * 48_000) };
+  await renderFile(request('first.wav', {}, { extras: { broadcast: said } }, [left]));
+  const first = (await readBroadcast(files.path('first.wav')))!;
+  expect(first).toMatchObject({ tags: said, sampleRateHz: RATE_HZ });
+  const moved = movedTags(first.tags, 24_000, 48_000, 44_100);
+  await renderFile(request('moved.wav', { bits: 16 }, { extras: { broadcast: moved, tags: { title: 'Take' } } }, [left]));
+  const bytes = readFileSync(files.path('moved.wav'));
+  const at = bytes.indexOf('bext') + 8;
+  expect(bytes.toString('latin1', at, at + 6)).toBe('take 4');
+  expect(bytes.toString('latin1', at + 256, at + 266)).toBe('A recorder');
+  expect(Number(bytes.readBigUInt64LE(at + 338))).toBe(3600.5 * 44_100);
+  expect(await statedStart(files.path('moved.wav'))).toBeCloseTo(3600.5, 6);
+  expect(await readBroadcast(files.path('a.wav'))).toBeNull();
+}, 30_000);
+
+// Vorbis holds no bit rate above 48 kHz, and less of it in one channel.
+test('what a format does not take is written as the most that it does', async () => {
+  const high = sine(997, -20, 1, 0, 96_000);
+  const { facts } = await renderFile(
+    request('high.ogg', { format: 'ogg', bitrateKbps: 320 }, { target: null, context: { sampleRateHz: 96_000, channels: 1, kernels } }, [
+      high,
+    ]),
+  );
+  expect(facts).toMatchObject({ sampleRateHz: 48_000, channels: 1 });
+  for (const rate of [8000, 22_050, 32_000])
+    await renderFile(request(`low${rate}.ogg`, { format: 'ogg', bitrateKbps: 320, sampleRateHz: rate }, { target: null }, [left]));
+  expect(probe('low8000.ogg').streams[0]).toMatchObject({ codec_name: 'vorbis', sample_rate: '8000' });
+}, 30_000);
+
+test('samples stay under the highest one that is asked for', async () => {
+  const { after } = await renderFile(request('peak.wav', {}, { target: { integratedLufs: -14, ceilingDbtp: -1, samplePeakDbfs: -4 } }));
+  expect(after!.samplePeakDbfs!).toBeLessThanOrEqual(-4);
+  expect(after!.integratedLufs!).toBeCloseTo(-14, 0);
+}, 30_000);
 
 test.each(['wav', 'm4a', 'opus'] as const)(
   'the same sound makes the same %s, byte for byte',

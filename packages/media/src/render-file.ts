@@ -1,6 +1,6 @@
 import { rename, rm } from 'node:fs/promises';
 import { gainToDb, type SoundFigures } from '@euphonos/dsp';
-import { isLossy, rateOf, type FileFacts, type FileSpec } from '@euphonos/engine';
+import { ceilingOf, isLossy, rateOf, type FileFacts, type FileSpec } from '@euphonos/engine';
 import { readyFor } from '@euphonos/second-opinion';
 import { converted } from './converted.js';
 import { asMediaError } from './errors.js';
@@ -86,20 +86,23 @@ async function render(
   const writing: RenderRequest = { ...plain, context: fileContext, report: false };
   // Without a level to reach, what would clip is lowered as a whole.
   const lowerDb = !target && mustNotClip(plain) && peak > 1 ? -gainToDb(peak) - ROOM_DB : 0;
-  let ceilingDbtp = target?.ceilingDbtp ?? 0;
+  const top = target ? ceilingOf(target) : 0;
+  let ceilingDbtp = top;
   let moreDb = 0;
   for (let attempt = 1; ; attempt++) {
     const found = target
-      ? await findGain({ context: fileContext, raw: work, level: known }, raised({ ...target, ceilingDbtp }, moreDb), () =>
-          requireGoing(plain),
+      ? await findGain(
+          { context: fileContext, raw: work, level: known },
+          raised({ ...target, ceilingDbtp, samplePeakDbfs: null }, moreDb),
+          () => requireGoing(plain),
         )
       : { gainDb: lowerDb, ceilingDbtp: null };
     const written = await writeAtLevel(writing, work, partPath, found.gainDb, found.ceilingDbtp);
-    await writeFileFrom(partPath, donePath, file, shape.sampleRateHz, request.extras, request.signal);
+    await writeFileFrom(partPath, donePath, file, shape, request.extras, request.signal);
     requireGoing(plain);
     const finished = await measureFinished(donePath, frames, context.kernels);
     if (target && isLossy(file) && attempt < MOST_TRIES) {
-      const over = (finished.figures.truePeakDbtp ?? -Infinity) - target.ceilingDbtp;
+      const over = (finished.figures.truePeakDbtp ?? -Infinity) - top;
       const missing = missingDb(finished.figures, target);
       if (over > CODED_OVER_DB) ceilingDbtp -= over + CODED_OVER_DB;
       moreDb += missing;

@@ -15,7 +15,8 @@ import type { RawWriter } from './raw-file.js';
 import type { SoundBlock } from './sound-block.js';
 
 /** A level to reach: a loudness, or the middle of a window of the RMS level; and a ceiling. */
-export type LevelTarget = Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'> & Partial<Pick<DeliveryTarget, 'rmsDbfs'>>;
+export type LevelTarget = Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'> &
+  Partial<Pick<DeliveryTarget, 'rmsDbfs' | 'samplePeakDbfs'>>;
 
 export interface RenderRequest {
   /** A block may bring along what it was made of: that is what is measured as the source. */

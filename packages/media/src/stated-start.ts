@@ -1,11 +1,8 @@
 import { execFile } from 'node:child_process';
-import { open } from 'node:fs/promises';
 import { promisify } from 'node:util';
+import { readBroadcast } from './broadcast.js';
 import { inputOptions } from './probe.js';
 
-const MOST_CHUNKS = 200;
-/** Of the time reference in a `bext` chunk: behind description, originator, its reference, date and time (EBU Tech 3285 v2, 2.3). */
-const TIME_REFERENCE_AT = 256 + 32 + 32 + 10 + 8;
 const run = promisify(execFile);
 
 /**
@@ -17,33 +14,10 @@ export async function statedStart(path: string): Promise<number | null> {
 }
 
 async function broadcastStart(path: string): Promise<number | null> {
-  const file = await open(path, 'r').catch(() => null);
-  if (!file) return null;
-  try {
-    const read = async (at: number, length: number): Promise<Buffer | null> => {
-      const { buffer, bytesRead } = await file.read(Buffer.alloc(length), 0, length, at);
-      return bytesRead === length ? buffer : null;
-    };
-    const start = await read(0, 12);
-    if (!/^(RIFF|RF64)....WAVE$/s.test(start?.toString('latin1') ?? '')) return null;
-    let reference: number | null = null;
-    let sampleRateHz = 0;
-    for (let at = 12, n = 0; n < MOST_CHUNKS; n++) {
-      const header = await read(at, 8);
-      if (!header) break;
-      const id = header.toString('latin1', 0, 4);
-      const size = header.readUInt32LE(4);
-      if (id === 'bext' && size >= TIME_REFERENCE_AT + 8)
-        reference = Number((await read(at + 8 + TIME_REFERENCE_AT, 8))?.readBigUInt64LE(0) ?? 0);
-      if (id === 'fmt ') sampleRateHz = (await read(at + 8, 16))?.readUInt32LE(4) ?? 0;
-      if (id === 'data') break;
-      at += 8 + size + (size % 2);
-    }
-    // A reference of nothing is what writers leave that know no time.
-    return reference && sampleRateHz > 0 ? reference / sampleRateHz : null;
-  } finally {
-    await file.close();
-  }
+  const said = await readBroadcast(path);
+  // A reference of nothing is what writers leave that know no time.
+  const reference = Number(said?.tags['time_reference'] ?? 0);
+  return said && reference > 0 ? reference / said.sampleRateHz : null;
 }
 
 async function timecodeStart(path: string): Promise<number | null> {

@@ -14,7 +14,7 @@ import {
   type SessionDocument,
   type Track,
 } from '@euphonos/engine';
-import { broadcastTags, movedTags, pictureEnding, pictureMimeType, type Chapter, type FileExtras } from '@euphonos/media';
+import { movedTags, pictureEnding, pictureMimeType, readBroadcast, type Chapter, type FileExtras } from '@euphonos/media';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -199,12 +199,12 @@ export class RendersService implements OnModuleInit {
     const [track] = tracks;
     if (target.file.format !== 'wav' || tracks.length !== 1 || track!.reel.length !== 1) return {};
     const { originalSha, facts } = await this.recordings.find(track!.reel[0]!.recordingId);
-    const said = facts?.format === 'wav' ? await broadcastTags(this.store.path(originalSha)) : null;
+    const said = facts?.format === 'wav' ? await readBroadcast(this.store.path(originalSha)) : null;
     const [clip] = track!.clips;
     if (!said || !clip) return {};
     // Its reference counts frames of the file; clips count those of the session.
     const byFrames = ((clip.source.startFrame - clip.startFrame) * facts!.fileSampleRateHz) / sampleRateHz;
-    return { broadcast: movedTags(said, byFrames, facts!.fileSampleRateHz, rateOf(target.file, sampleRateHz)) };
+    return { broadcast: movedTags(said.tags, byFrames, facts!.fileSampleRateHz, rateOf(target.file, sampleRateHz)) };
   }
 
   /** The picture that a render goes into, told by the ending of its name. */

@@ -154,8 +154,8 @@ async function intoPicture(
 ): Promise<FileResult> {
   try {
     await putIntoPicture(originalPath, soundPath, outPath, { ending, signal });
-    const { figures, loudness } = await measureFinished(outPath, rendered.frames, kernels);
-    return { ...rendered, after: figures, loudnessAfter: loudness };
+    const { figures, facts, loudness } = await measureFinished(outPath, rendered.frames, kernels);
+    return { ...rendered, after: figures, facts, loudnessAfter: loudness };
   } catch (error) {
     await rm(outPath, { force: true });
     throw error;
@@ -200,14 +200,11 @@ export async function renderTracks(
   return {
     fileSha: (await store.adopt(outPath)).sha,
     report: {
-      lines: checkSheet(
-        result.before!,
-        result.after!,
-        target,
-        result.work,
-        task.picture ? null : rendered.facts,
-        tracks.some(({ track }) => track.role === 'bed'),
-      ),
+      lines: checkSheet(result.before!, result.after!, target, {
+        work: result.work,
+        file: { ...result.facts, asked: task.picture ? null : target.file },
+        bed: tracks.some(({ track }) => track.role === 'bed'),
+      }),
       work: result.work,
       before: result.before!,
       after: result.after!,

@@ -11,6 +11,7 @@ import type { MonitorCommand, MonitorReport } from './protocol.js';
 import { Remembering } from './remembering.js';
 import type { SampleSource } from './samples.js';
 import { Supply, type PlayedMix, type PrepareChunk } from './supply.js';
+import { Signal } from '../signal.js';
 
 /** What is rendered in the background is rendered anew this long after the last movement of its controls. */
 const SETTLE_MS = 160;
@@ -23,7 +24,9 @@ const SETTLE_MS = 160;
 export class Player extends MonitorControls {
   readonly #supply: Supply;
   readonly #memory: Remembering;
-  readonly #listeners = new Set<() => void>();
+  readonly #reports = new Signal();
+  /** Calls back at every report. Returns how to stop. */
+  readonly subscribe = this.#reports.subscribe;
   readonly #latest = new KeptCommands();
   #context: AudioContext | undefined;
   #node: AudioWorkletNode | undefined;
@@ -53,7 +56,7 @@ export class Player extends MonitorControls {
     this.#supply = new Supply(source, (command, channels) => this.#post(command, channels), onTrouble, prepareChunk);
     this.#memory = new Remembering(askMemories, this.#supply, {
       post: (command) => this.#post(command),
-      onProgress: () => this.#notify(),
+      onProgress: this.#reports.tell,
       onTrouble,
       urgent: () => this.#asked && !this.exact,
       playing: () => this.#asked,
@@ -76,7 +79,7 @@ export class Player extends MonitorControls {
     this.#post({ type: 'source', source: this.#supply.news, spec, prepared: this.#supply.prepared, frame });
     this.#feed(frame);
     this.#memory.follow(this.#spec, this.#profile, this.#profiles);
-    this.#notify();
+    this.#reports.tell();
   }
 
   /** What is heard is what a render makes of it; while it is stopped, what would be heard from here. */
@@ -113,12 +116,6 @@ export class Player extends MonitorControls {
   get frame(): number {
     if (!this.#asked || !this.#context || !this.#node) return this.#cursorFrame;
     return this.#playhead.frame(this.#context, this.source.sampleRateHz, this.#loop);
-  }
-
-  /** Calls back at every report. Returns how to stop. */
-  subscribe(listener: () => void): () => void {
-    this.#listeners.add(listener);
-    return () => this.#listeners.delete(listener);
   }
 
   /**
@@ -193,7 +190,7 @@ export class Player extends MonitorControls {
   /** Up to which frame it is known what the chain on the whole remembers. */
   setWholeKnown(frames: number): void {
     this.#wholeKnownFrames = frames;
-    this.#notify();
+    this.#reports.tell();
   }
 
   setLoop(loop: Span | null): void {
@@ -206,12 +203,12 @@ export class Player extends MonitorControls {
   seek(frame: number): void {
     this.#cursorFrame = Math.max(0, Math.min(Math.max(this.#supply.lengthFrames, this.#sessionFrames) - 1, Math.round(frame)));
     if (this.#asked) this.#playFromCursor();
-    this.#notify();
+    this.#reports.tell();
   }
 
   async play(): Promise<void> {
     this.#asked = true;
-    this.#notify();
+    this.#reports.tell();
     try {
       await (this.#starting ??= this.#start());
       await this.#context?.resume();
@@ -227,14 +224,14 @@ export class Player extends MonitorControls {
   stop(): void {
     this.#asked = false;
     this.#node?.port.postMessage({ type: 'stop' } satisfies MonitorCommand);
-    this.#notify();
+    this.#reports.tell();
   }
 
   close(): void {
     this.#closed = true;
     this.#memory.close();
     clearTimeout(this.#switching);
-    this.#listeners.clear();
+    this.#reports.clear();
     this.#reset();
   }
 
@@ -261,7 +258,7 @@ export class Player extends MonitorControls {
     this.#playhead.reset();
     this.#asked = false;
     this.#supply.forget();
-    this.#notify();
+    this.#reports.tell();
   }
 
   #playFromCursor(): void {
@@ -275,7 +272,7 @@ export class Player extends MonitorControls {
     if (!this.#playhead.take(report)) return;
     if (report.status === 'stopped') this.#asked = false;
     else this.#feed(report.frame, true);
-    this.#notify();
+    this.#reports.tell();
   }
 
   /**
@@ -285,10 +282,6 @@ export class Player extends MonitorControls {
   #feed(frame: number, letGo = false): void {
     if (!this.#node) return;
     this.#supply.moveTo(frame, this.#loop, letGo);
-  }
-
-  #notify(): void {
-    for (const listener of this.#listeners) listener();
   }
 
   protected tell(command: MonitorCommand): void {

@@ -1,3 +1,4 @@
+import { Signal } from '../signal.js';
 /** Least number of frames in the view: below this there is nothing to see. */
 const LEAST_FRAMES = 64;
 
@@ -7,7 +8,8 @@ export class TimeView {
   framesPerPx: number;
   widthPx = 800;
   #fitted = true;
-  readonly #listeners = new Set<() => void>();
+  readonly #changes = new Signal();
+  readonly subscribe = this.#changes.subscribe;
 
   #lengthFrames: number;
 
@@ -34,11 +36,6 @@ export class TimeView {
   get endFrame(): number {
     return this.startFrame + this.spanFrames;
   }
-
-  readonly subscribe = (listener: () => void): (() => void) => {
-    this.#listeners.add(listener);
-    return () => this.#listeners.delete(listener);
-  };
 
   resize(widthPx: number): void {
     if (widthPx === this.widthPx || widthPx < 1) return;
@@ -102,6 +99,6 @@ export class TimeView {
     this.framesPerPx = framesPerPx;
     this.startFrame = Math.max(0, Math.min(this.lengthFrames - this.spanFrames, startFrame));
     this.#fitted = framesPerPx >= (this.lengthFrames / this.widthPx) * 0.999;
-    for (const listener of this.#listeners) listener();
+    this.#changes.tell();
   }
 }

@@ -1,7 +1,6 @@
-import { createBlock, MAX_BLOCK_FRAMES, SoundMeasure, withoutDeep, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
-import { CHUNK_FRAMES, runThrough, type Span } from '@euphonos/engine';
-import { ArrangedReader } from '../audio/arranged.js';
-import { MixedSum, type WholeMix } from './mixed-sum.js';
+import { MAX_BLOCK_FRAMES, SoundMeasure, withoutDeep, type KernelModule, type NoiseProfile } from '@euphonos/dsp';
+import { runThrough, type Span } from '@euphonos/engine';
+import { addUp, MixedSum, NO_GAIN, recordedChunks, type WholeMix } from './mixed-sum.js';
 import type { RestSound } from './rest-sound.js';
 
 /** The chain on the whole hears so much before the span: what it follows has settled by then. */
@@ -30,7 +29,8 @@ export async function renderSpan(
     const context = { kernels, sampleRateHz, channels, startFrame: lead, ...(noiseProfile && { noiseProfile }) };
     return runThrough(context, withoutDeep(chain), sum).map((samples) => samples.slice(startFrame - lead));
   };
-  const sound = which === 'source' ? await recorded(kernels, mix, startFrame, endFrame) : await result();
+  const sound =
+    which === 'source' ? await addUp(mix.tracks, channels, startFrame, endFrame, recordedChunks(kernels), NO_GAIN) : await result();
   const measure = new SoundMeasure(kernels, sampleRateHz, channels);
   for (let at = 0; at < endFrame - startFrame; at += MAX_BLOCK_FRAMES) {
     const block = sound.map((samples) => samples.subarray(at, at + MAX_BLOCK_FRAMES));
@@ -38,27 +38,4 @@ export async function renderSpan(
   }
   const { integratedLufs, truePeakDbtp } = measure.finish();
   return { channels: sound, lufs: integratedLufs, truePeakDbtp };
-}
-
-/** All tracks together as they were recorded. */
-async function recorded(
-  kernels: KernelModule,
-  { tracks, channels }: WholeMix,
-  startFrame: number,
-  endFrame: number,
-): Promise<Float32Array[]> {
-  const sum = createBlock(channels, endFrame - startFrame);
-  for (const { track } of tracks) {
-    const reader = new ArrangedReader(track.source, track.sound, undefined, kernels);
-    for (let index = Math.floor(startFrame / CHUNK_FRAMES); index * CHUNK_FRAMES < endFrame; index++) {
-      const chunk = await reader.chunk(index);
-      const first = Math.max(startFrame, index * CHUNK_FRAMES);
-      const last = Math.min(endFrame, (index + 1) * CHUNK_FRAMES);
-      sum.forEach((to, c) => {
-        const from = chunk[c] ?? chunk[0]!;
-        for (let frame = first; frame < last; frame++) to[frame - startFrame]! += from[frame - index * CHUNK_FRAMES] ?? 0;
-      });
-    }
-  }
-  return sum;
 }

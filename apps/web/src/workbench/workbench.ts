@@ -20,6 +20,7 @@ import { fetchLevels } from '../passage/levels.js';
 import { Passage, type Figures } from '../passage/passage.js';
 import { MOST_MEASURED_SECONDS, type Effects, type Spectra } from '../passage/figures-computer.js';
 import { Pictures } from '../passage/pictures.js';
+import { Signal } from '../signal.js';
 import { Details } from './details.js';
 import { LaneFigures, type FiguresOf } from './lane-figures.js';
 import { Mixing } from './mixing.js';
@@ -43,8 +44,8 @@ export class Workbench {
   readonly bitmaps: TileBitmaps;
   readonly sampleRateHz: number;
   readonly recordingFrames: number;
-  readonly #changes = new Set<() => void>();
-  readonly #pictureChanges = new Set<() => void>();
+  readonly #changes = new Signal();
+  readonly #pictureChanges = new Signal();
   #sound: TrackSound;
   /** Figures are still of other clips. */
   #soundChanged = false;
@@ -90,15 +91,11 @@ export class Workbench {
       (key, spec, profile, index) => this.passage.preparedChunk(key, spec, profile, index),
       (request, from) => this.passage.memories(request, from),
     );
-    this.#details = new Details(
-      this.passage,
-      () => this.#settle(false),
-      () => this.#notify(),
-    );
-    this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble, () => this.#notify());
+    this.#details = new Details(this.passage, () => this.#settle(false), this.#changes.tell);
+    this.mixing = new Mixing(this.player, this.passage, sampleRateHz, onTrouble, this.#changes.tell);
     this.view = new TimeView(lengthFrames);
     this.bitmaps = new TileBitmaps(sampleRateHz);
-    this.pictures = new Pictures({ ...source, allChannels }, this.passage, () => this.#pictureChanges.forEach((call) => call()), onTrouble);
+    this.pictures = new Pictures({ ...source, allChannels }, this.passage, this.#pictureChanges.tell, onTrouble);
   }
 
   /** The clips that are heard and seen. */
@@ -184,16 +181,9 @@ export class Workbench {
     return this.#profile;
   }
 
-  readonly subscribe = (listener: () => void): (() => void) => {
-    this.#changes.add(listener);
-    return () => this.#changes.delete(listener);
-  };
-
+  readonly subscribe = this.#changes.subscribe;
   /** Calls back when new pictures have come, or the old ones are out of date. */
-  readonly onPictures = (listener: () => void): (() => void) => {
-    this.#pictureChanges.add(listener);
-    return () => this.#pictureChanges.delete(listener);
-  };
+  readonly onPictures = this.#pictureChanges.subscribe;
 
   /** Follows the track: its clips and its chain are heard at once and drawn when they have settled. */
   setTrack(track: Track): void {
@@ -223,7 +213,7 @@ export class Workbench {
     if (this.#profile?.places) this.player.setProfile(this.#placedProfile, this.#heard(this.#spec!));
     this.view.setLength(Math.max(this.lengthFrames, this.#sessionFrames));
     if (sameSpan(this.#figuresSpan, before)) this.#figuresSpan = this.#whole;
-    this.#notify();
+    this.#changes.tell();
   }
 
   /** The profile with its places where the clips stand. */
@@ -237,7 +227,7 @@ export class Workbench {
     if (this.#track?.noise?.kind === 'kept') this.setTrack(this.#track);
     this.player.setProfile(this.#placedProfile, this.#heard(this.#spec!));
     this.#settle();
-    this.#notify();
+    this.#changes.tell();
   }
 
   /** What repeats, and what figures are of; a span that is only heard for once (`heard`) repeats in its place. */
@@ -249,13 +239,13 @@ export class Workbench {
     this.#figures.now = null;
     this.#details.clear();
     this.#settle(false);
-    this.#notify();
+    this.#changes.tell();
   }
 
   setEqualLoudness(on: boolean): void {
     this.#figures.equalLoudness = on;
     this.player.setLaneGains(this.laneGainsDb);
-    this.#notify();
+    this.#changes.tell();
   }
 
   /** What each lane is raised by, so that it is as loud as the source. */
@@ -271,7 +261,7 @@ export class Workbench {
       const pictures = this.#chainChanged;
       this.#chainChanged = false;
       const work = pictures ? this.passage.setChain(this.#spec!, this.#profile, treatedSpans(this.#sound)) : Promise.resolve();
-      if (pictures) this.#pictureChanges.forEach((call) => call());
+      if (pictures) this.#pictureChanges.tell();
       if (this.#soundChanged) this.passage.setSound(this.#sound).catch(this.onTrouble);
       this.#soundChanged = false;
       const { version, soundVersion } = this.passage;
@@ -285,15 +275,11 @@ export class Workbench {
           if (!current()) return;
           this.#figures.measured(of, figures);
           this.player.setLaneGains(this.laneGainsDb);
-          this.#notify();
+          this.#changes.tell();
           return this.#details.measure(span, current);
         })
         .catch(this.onTrouble);
     }, SETTLE_MS);
-  }
-
-  #notify(): void {
-    for (const listener of this.#changes) listener();
   }
 
   close(): void {

@@ -23,7 +23,7 @@ const podcast = targets[0]!;
 const work = { gainDb: 6, limitedDb: 0, limitedSeconds: 0 };
 const broadcast = targets.find(({ name }) => name === 'European broadcast')!;
 const verdicts = (part: Partial<SoundFigures>, target = podcast) =>
-  checkSheet(figures(), figures(part), target, work).map(({ passed, missedBy }) => [passed, missedBy]);
+  checkSheet(figures(), figures(part), target, { work }).map(({ passed, missedBy }) => [passed, missedBy]);
 
 test('all that is asked is met', () => {
   expect(verdicts({})).toEqual([
@@ -87,7 +87,7 @@ test('a window of the RMS level, sample peaks and a range are lines of their own
   const narration = targets.find(({ rmsDbfs }) => rmsDbfs !== null)!;
   const lines = (part: Partial<SoundFigures>) =>
     Object.fromEntries(
-      checkSheet(figures(), figures(part), { ...narration, rangeLu: 6 }, work).map(({ title, passed, missedBy }) => [
+      checkSheet(figures(), figures(part), { ...narration, rangeLu: 6 }, { work }).map(({ title, passed, missedBy }) => [
         title,
         passed ?? missedBy,
       ]),
@@ -109,21 +109,26 @@ test('a window of the RMS level, sample peaks and a range are lines of their own
 
 test('a miss says what would mend it', () => {
   const mends = (part: Partial<SoundFigures>) =>
-    checkSheet(figures(), figures(part), podcast, work).flatMap(({ mend }) => (mend ? [mend] : []));
+    checkSheet(figures(), figures(part), podcast, { work }).flatMap(({ mend }) => (mend ? [mend] : []));
   expect(mends({})).toEqual([]);
   expect(mends({ noiseFloorDbfs: -52 })).toEqual([
     { by: 'noise-reduction', words: '8 dB more noise reduction; the gain lifted it by 6 dB.' },
   ]);
   expect(mends({ truePeakDbtp: -0.5 })).toMatchObject([{ by: 'limiter' }]);
-  const [besideBed] = checkSheet(figures(), figures({ noiseFloorDbfs: -40 }), podcast, work, null, true).flatMap(({ mend }) => mend ?? []);
+  const [besideBed] = checkSheet(figures(), figures({ noiseFloorDbfs: -40 }), podcast, { work, bed: true }).flatMap(
+    ({ mend }) => mend ?? [],
+  );
   expect(besideBed).toMatchObject({ by: 'target', words: expect.stringContaining('the bed sounds') });
 });
 
 test('what the file says of itself is checked: rate, depth, channels, length', () => {
   const file = { sampleRateHz: 48_000, channels: 1, bits: 24, kbps: null };
-  const sheet = (facts: object, part: Partial<SoundFigures> = {}, spec: object = {}) =>
+  const sheet = (facts: object, part: Partial<SoundFigures> = {}, spec: object | null = {}) =>
     Object.fromEntries(
-      checkSheet(figures(), figures(part), { ...podcast, file: requireFileSpec(spec) }, work, { ...file, ...facts })
+      checkSheet(figures(), figures(part), podcast, {
+        work,
+        file: { ...file, ...facts, asked: spec === null ? null : requireFileSpec(spec) },
+      })
         .slice(4)
         .map(({ title, passed }) => [title, passed]),
     );
@@ -136,4 +141,6 @@ test('what the file says of itself is checked: rate, depth, channels, length', (
     Length: true,
   });
   expect(sheet({}, { durationSeconds: 10.02 }, { channels: 2 })).toMatchObject({ Channels: false, Length: false });
+  // In a picture's container nothing but the length is asked for.
+  expect(sheet({ bits: null }, {}, null)).toEqual({ 'Sample rate': null, Channels: null, Length: true });
 });

@@ -118,15 +118,21 @@ function rulesOf(target: DeliveryTarget, work: LevelWork, bed: boolean): Rule[] 
   ];
 }
 
+/** What a sheet is told besides what was measured. */
+export interface Made {
+  readonly work: LevelWork;
+  /** What the finished file says of itself, and how it was to be written (null: as its picture has it); left out, nothing is told of the file. */
+  readonly file?: FileFacts & { readonly asked: FileSpec | null };
+  /** Music or an atmosphere sounds with it. */
+  readonly bed?: boolean;
+}
+
 /** The check sheet of a delivery: measured of the untouched recording and of the file that is handed over, decoded again. */
 export function checkSheet(
   before: SoundFigures,
   after: SoundFigures,
   target: DeliveryTarget,
-  work: LevelWork,
-  file: FileFacts | null = null,
-  /** Music or an atmosphere sounds with it. */
-  bed = false,
+  { work, file, bed = false }: Made,
 ): CheckLine[] {
   const lines = rulesOf(target, work, bed).map(({ title, unit, key, asked, excess, missing, mend }): CheckLine => {
     const value = after[key];
@@ -143,11 +149,11 @@ export function checkSheet(
       ...(passed === false && value !== null ? { mend: mend(value) } : {}),
     };
   });
-  return file ? [...lines, ...fileLines(before, after, target.file, file)] : lines;
+  return file ? [...lines, ...fileLines(before, after, file)] : lines;
 }
 
 /** What the file itself is, against what was asked. */
-function fileLines(before: SoundFigures, after: SoundFigures, spec: FileSpec, file: FileFacts): CheckLine[] {
+function fileLines(before: SoundFigures, after: SoundFigures, { asked, ...file }: NonNullable<Made['file']>): CheckLine[] {
   const line = (title: string, unit: string, was: number | null, is: number | null, wished: number | null): CheckLine => ({
     title,
     unit,
@@ -157,12 +163,12 @@ function fileLines(before: SoundFigures, after: SoundFigures, spec: FileSpec, fi
     passed: wished === null ? null : is === wished,
     missedBy: null,
   });
-  const bits = bitsOf(spec);
+  const bits = asked && bitsOf(asked);
   return [
-    line('Sample rate', 'Hz', before.sampleRateHz, file.sampleRateHz, rateOf(spec, before.sampleRateHz)),
+    line('Sample rate', 'Hz', before.sampleRateHz, file.sampleRateHz, asked && rateOf(asked, before.sampleRateHz)),
     ...(bits === null ? [] : [line('Bit depth', 'bits', null, file.bits, bits === '32f' ? 32 : bits)]),
-    ...(isLossy(spec) && file.kbps !== null ? [line('Bit rate', 'kbit/s', null, Math.round(file.kbps), null)] : []),
-    line('Channels', '', before.channels, file.channels, spec.channels),
+    ...(asked && isLossy(asked) && file.kbps !== null ? [line('Bit rate', 'kbit/s', null, Math.round(file.kbps), null)] : []),
+    line('Channels', '', before.channels, file.channels, asked && asked.channels),
     // What comes out is as long as what went in: to the sample in formats that can say it, else to what their steps of time hold.
     {
       title: 'Length',

@@ -1,4 +1,4 @@
-import { bitsOf, fileFormats, fileWords, formatOfName, isLossy, PLAIN_FILE, rateOf, requireFileSpec } from './file-spec.js';
+import { bitsOf, fileFormats, fileWords, formatOfName, isLossy, kbpsOf, PLAIN_FILE, rateOf, requireFileSpec } from './file-spec.js';
 
 test('what is left out is as usual: a WAV of 24 bits, dithered, with the rate and the channels of the session', () => {
   expect(requireFileSpec(undefined)).toEqual(PLAIN_FILE);
@@ -37,10 +37,10 @@ test('formats with loss have no depth; of others the most that they keep', () =>
 });
 
 test('in words, and by a file’s name', () => {
-  expect(fileWords(PLAIN_FILE)).toBe('WAV, 24 bits');
-  expect(fileWords({ ...PLAIN_FILE, bits: '32f' })).toBe('WAV, 32-bit float');
-  expect(fileWords({ ...PLAIN_FILE, format: 'mp3', variable: true })).toBe('MP3, about 192 kbit/s');
-  expect(fileWords({ ...PLAIN_FILE, format: 'm4a', variable: true })).toBe('AAC in M4A, 192 kbit/s');
+  expect(fileWords(PLAIN_FILE, 48_000, 1)).toBe('WAV, 24 bits');
+  expect(fileWords({ ...PLAIN_FILE, bits: '32f' }, 48_000, 1)).toBe('WAV, 32-bit float');
+  expect(fileWords({ ...PLAIN_FILE, format: 'mp3', variable: true }, 48_000, 1)).toBe('MP3, about 192 kbit/s');
+  expect(fileWords({ ...PLAIN_FILE, format: 'm4a', variable: true }, 48_000, 1)).toBe('AAC in M4A, 192 kbit/s');
   expect(['a.WAV', 'a.aif', 'a.aiff', 'b.c.mp3', 'x.opus', 'x.txt', 'x'].map(formatOfName)).toEqual([
     'wav',
     'aiff',
@@ -50,4 +50,16 @@ test('in words, and by a file’s name', () => {
     undefined,
     undefined,
   ]);
+});
+
+test('the bit rate that is written is told: steps of layer III, and what a rate and its channels take', () => {
+  const kbps = (format: 'mp3' | 'ogg' | 'opus', bitrateKbps: number, rateHz: number, channels: number, variable = false) =>
+    kbpsOf({ ...PLAIN_FILE, format, bitrateKbps, variable }, rateHz, channels);
+  expect([kbps('mp3', 200, 48_000, 2), kbps('mp3', 200, 48_000, 2, true), kbps('mp3', 320, 22_050, 1)]).toEqual([192, 200, 160]);
+  expect([kbps('ogg', 320, 48_000, 1), kbps('ogg', 320, 48_000, 2), kbps('ogg', 192, 8000, 1), kbps('ogg', 20, 44_100, 2)]).toEqual([
+    224, 320, 32, 48,
+  ]);
+  expect(kbps('opus', 100, 48_000, 1)).toBe(100);
+  expect(fileWords({ ...PLAIN_FILE, format: 'ogg', bitrateKbps: 320 }, 48_000, 1)).toBe('Ogg Vorbis, 224 kbit/s');
+  expect(rateOf({ ...PLAIN_FILE, format: 'ogg' }, 96_000)).toBe(48_000);
 });

@@ -22,6 +22,35 @@ export interface FileSpec {
   readonly channels: 1 | 2 | null;
 }
 
+/** Rates at which libvorbis 1.3.7 holds a bit rate, and the least and most that it takes for one channel and for two, kbit/s (tried out). */
+const VORBIS_KBPS: Readonly<Record<number, readonly [one: readonly [number, number], two: readonly [number, number]]>> = {
+  8000: [
+    [16, 32],
+    [16, 80],
+  ],
+  16_000: [
+    [16, 96],
+    [24, 192],
+  ],
+  22_050: [
+    [16, 80],
+    [32, 160],
+  ],
+  32_000: [
+    [32, 160],
+    [48, 320],
+  ],
+  44_100: [
+    [32, 224],
+    [48, 320],
+  ],
+  48_000: [
+    [32, 224],
+    [48, 320],
+  ],
+};
+const VORBIS_HZ = Object.keys(VORBIS_KBPS).map(Number);
+
 interface FormatFacts {
   readonly title: string;
   readonly ending: string;
@@ -47,11 +76,11 @@ export const formatFacts: Readonly<Record<FileFormat, FormatFacts>> = {
   mp3: { title: 'MP3', ending: 'mp3', mimeType: 'audio/mpeg', bits: [], bitrateKbps: [32, 320], variable: true, ratesHz: LAYER_3_HZ },
   m4a: { title: 'AAC in M4A', ending: 'm4a', mimeType: 'audio/mp4', bits: [], bitrateKbps: [32, 320], variable: false, ratesHz: AAC_HZ },
   opus: { title: 'Opus', ending: 'opus', mimeType: 'audio/ogg', bits: [], bitrateKbps: [16, 256], variable: true, ratesHz: [48_000] },
-  ogg: { title: 'Ogg Vorbis', ending: 'ogg', mimeType: 'audio/ogg', bits: [], bitrateKbps: [48, 320], variable: false, ratesHz: null },
+  ogg: { title: 'Ogg Vorbis', ending: 'ogg', mimeType: 'audio/ogg', bits: [], bitrateKbps: [48, 320], variable: false, ratesHz: VORBIS_HZ },
 };
 
-/** Layer III has steps (ISO/IEC 11172-3, 2.4.2.3); the nearest one is taken. */
-export const LAYER_3_KBPS = [32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320] as const;
+/** Layer III has steps (ISO/IEC 11172-3, 2.4.2.3); the nearest one is taken. Up to 24 kHz they end at 160 (13818-3). */
+const LAYER_3_KBPS = [32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320] as const;
 
 export const PLAIN_FILE: FileSpec = {
   format: 'wav',
@@ -79,12 +108,25 @@ export function bitsOf({ format, bits }: FileSpec): BitDepth | null {
   return known.length === 0 ? null : known.includes(bits) ? bits : known[known.length - 1]!;
 }
 
-/** "FLAC, 24 bits", "MP3, 192 kbit/s" … */
-export function fileWords(spec: FileSpec): string {
+/** The bit rate that is written for a rate and so many channels, kbit/s: what is asked for, as far as the format takes it. */
+export function kbpsOf(spec: FileSpec, rateHz: number, channels: number): number {
+  const wished = Math.round(spec.bitrateKbps);
+  if (spec.format === 'ogg') {
+    const [least, most] = VORBIS_KBPS[rateHz]?.[channels === 1 ? 0 : 1] ?? formatFacts.ogg.bitrateKbps;
+    return Math.max(least, Math.min(most, wished));
+  }
+  if (spec.format !== 'mp3') return wished;
+  const steps = LAYER_3_KBPS.filter((step) => rateHz > 24_000 || step <= 160);
+  if (spec.variable) return Math.min(wished, steps[steps.length - 1]!);
+  return steps.reduce((best, step) => (Math.abs(step - wished) < Math.abs(best - wished) ? step : best), steps[0]!);
+}
+
+/** "FLAC, 24 bits", "MP3, 192 kbit/s" … of a file with that rate and so many channels. */
+export function fileWords(spec: FileSpec, rateHz: number, channels: number): string {
   const bits = bitsOf(spec);
   const { title } = formatFacts[spec.format];
   if (bits !== null) return `${title}, ${bits === '32f' ? '32-bit float' : `${bits} bits`}`;
-  return `${title}, ${spec.variable && formatFacts[spec.format].variable ? 'about ' : ''}${spec.bitrateKbps} kbit/s`;
+  return `${title}, ${spec.variable && formatFacts[spec.format].variable ? 'about ' : ''}${kbpsOf(spec, rateHz, channels)} kbit/s`;
 }
 
 /** The format of a file's name; undefined for endings that are not written. */

@@ -1,5 +1,5 @@
 import type { Level } from '../balance/levels.js';
-import type { DeliveryTarget } from './targets.js';
+import { ceilingOf, type DeliveryTarget } from './targets.js';
 
 /** Something that a target asks for and that the gain to its level will not meet: what it is, and what would do. */
 export interface Foreseen {
@@ -40,7 +40,7 @@ export function foresee(level: Level & { readonly rmsDbfs?: number | null }, tar
         : `${gainDb > 0.05 ? `The gain of ${shown(gainDb)} dB lifts the gaps to` : 'The gaps lie at'} ${shown(floorDbfs + gainDb)} dBFS; at most ${shown(target.noiseFloorDbfs)} is asked. ${shown(floorDbfs + gainDb - target.noiseFloorDbfs)} dB more noise reduction or a gate would do.`,
       by: 'noise-reduction',
     });
-  const over = truePeakDbtp === null ? 0 : truePeakDbtp + gainDb - target.ceilingDbtp;
+  const over = truePeakDbtp === null ? 0 : truePeakDbtp + gainDb - ceilingOf(target);
   if (over > MOST_LIMITED_DB)
     found.push({
       title: 'Peaks',

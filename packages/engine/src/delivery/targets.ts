@@ -48,6 +48,13 @@ export const targets: readonly DeliveryTarget[] = [
   },
 ];
 
+/** What no peak may pass, dBTP: the ceiling, and the highest sample where one is asked for. Under a true peak lies every sample. */
+export const ceilingOf = ({
+  ceilingDbtp,
+  samplePeakDbfs,
+}: Pick<DeliveryTarget, 'ceilingDbtp'> & Partial<Pick<DeliveryTarget, 'samplePeakDbfs'>>): number =>
+  Math.min(ceilingDbtp, samplePeakDbfs ?? ceilingDbtp);
+
 /** Where speech is to stand, LUFS; of a window of the RMS level its middle, since speech is about as loud as its RMS level says. */
 export function speechBand({
   integratedLufs,

@@ -16,11 +16,11 @@ export function compareSpan(
   }: { readonly selection: Span | null; readonly loop: Span | null; readonly frame: number; readonly lengthFrames: number },
   sampleRateHz: number,
 ): Span {
-  const chosen = [selection, loop].find((span) => span && span.endFrame - span.startFrame >= LEAST_SECONDS * sampleRateHz);
-  if (chosen) {
-    const startFrame = Math.max(0, Math.round(chosen.startFrame));
-    return { startFrame, endFrame: Math.min(lengthFrames, Math.round(chosen.endFrame), startFrame + MOST_SECONDS * sampleRateHz) };
-  }
+  const clamped = [selection, loop].map(
+    (span) => span && { startFrame: Math.max(0, Math.round(span.startFrame)), endFrame: Math.min(lengthFrames, Math.round(span.endFrame)) },
+  );
+  const chosen = clamped.find((span) => span && span.endFrame - span.startFrame >= LEAST_SECONDS * sampleRateHz);
+  if (chosen) return { ...chosen, endFrame: Math.min(chosen.endFrame, chosen.startFrame + MOST_SECONDS * sampleRateHz) };
   const frames = Math.min(lengthFrames, USUAL_SECONDS * sampleRateHz);
   const startFrame = Math.max(0, Math.min(Math.round(frame), lengthFrames - frames));
   return { startFrame, endFrame: startFrame + frames };

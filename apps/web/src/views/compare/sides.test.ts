@@ -78,6 +78,10 @@ describe('what is compared', () => {
     expect(compareSpan({ ...at, selection: span(0, 100), loop }, 48_000)).toEqual(loop);
     expect(compareSpan(at, 48_000)).toEqual(span(96_000, 96_000 + 20 * 48_000));
   });
+  test('what lies behind the end of the track is not compared', () => {
+    expect(compareSpan({ ...at, selection: span(4_900_000, 5_000_000), loop: span(0, 48_000) }, 48_000)).toEqual(span(0, 48_000));
+    expect(compareSpan({ ...at, selection: span(4_700_000, 5_000_000) }, 48_000)).toEqual(span(4_700_000, 4_800_000));
+  });
   test('never more than a minute, and within what there is', () => {
     expect(compareSpan({ ...at, selection: span(0, 4_800_000) }, 48_000)).toEqual(span(0, 60 * 48_000));
     expect(compareSpan({ ...at, frame: 4_799_999 }, 48_000)).toEqual(span(4_800_000 - 20 * 48_000, 4_800_000));

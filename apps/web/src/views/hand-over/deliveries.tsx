@@ -80,7 +80,8 @@ function Delivery({ render, onCancel }: { readonly render: RenderView; readonly 
         </div>
         {report && (
           <a href={`/api/renders/${id}/file`} download={fileName} className="press-strong flex shrink-0 items-center gap-2 no-underline">
-            <Download size={15} /> Download, {pictureWords(fileName) ?? fileWords(target.file ?? PLAIN_FILE)}
+            <Download size={15} /> Download,{' '}
+            {pictureWords(fileName) ?? fileWords(target.file ?? PLAIN_FILE, report.after.sampleRateHz, report.after.channels)}
           </a>
         )}
         {busy && (

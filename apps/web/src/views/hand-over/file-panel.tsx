@@ -1,16 +1,6 @@
-import {
-  bitsOf,
-  fileFormats,
-  formatFacts,
-  isLossy,
-  LAYER_3_KBPS,
-  rateOf,
-  type BitDepth,
-  type FileFormat,
-  type FileSpec,
-} from '@euphonos/engine';
+import { bitsOf, fileFormats, formatFacts, isLossy, kbpsOf, rateOf, type BitDepth, type FileFormat, type FileSpec } from '@euphonos/engine';
 import { Choice } from '../../components/choice.js';
-import { formatRate } from '../../components/figures.js';
+import { channelWord, formatRate } from '../../components/figures.js';
 import { Ruler } from '../../components/ruler.js';
 import { Switch } from '../../components/switch.js';
 
@@ -22,11 +12,13 @@ const bitsTitle = (bits: BitDepth): string => (bits === '32f' ? '32-bit float' :
 interface Props {
   readonly file: FileSpec;
   readonly sessionHz: number;
+  /** Channels of the mix. */
+  readonly mixChannels: number;
   readonly onChange: (file: FileSpec) => void;
 }
 
 /** How the file is written: format, depth or bit rate, sample rate, channels. */
-export function FilePanel({ file, sessionHz, onChange }: Props) {
+export function FilePanel({ file, sessionHz, mixChannels, onChange }: Props) {
   const facts = formatFacts[file.format];
   const set = (part: Partial<FileSpec>): void => onChange({ ...file, ...part });
   const become = (format: FileFormat): void => {
@@ -42,6 +34,8 @@ export function FilePanel({ file, sessionHz, onChange }: Props) {
   const rates = RATES_HZ.filter((hz) => facts.ratesHz === null || facts.ratesHz.includes(hz));
   const own = rateOf({ ...file, sampleRateHz: null }, sessionHz);
   const [least, most] = facts.bitrateKbps;
+  const channels = file.channels ?? mixChannels;
+  const written = kbpsOf(file, rateOf(file, sessionHz), channels);
   return (
     <section aria-label="File" className="mt-3 border-t border-line pt-2" data-file={file.format}>
       <div className="mb-1 font-semibold">File</div>
@@ -57,9 +51,14 @@ export function FilePanel({ file, sessionHz, onChange }: Props) {
             step={8}
             scale="linear"
             practice={[96, 192]}
-            sentence={`All channels together.${file.format === 'mp3' && !file.variable ? ` Written is the nearest of ${LAYER_3_KBPS.join(', ')}.` : ''}`}
+            sentence="All channels together."
             onChange={(bitrateKbps) => set({ bitrateKbps })}
           />
+          {written !== file.bitrateKbps && (
+            <p className="m-0 text-[12px] text-soft" data-written>
+              Written: {written} kbit/s, what {facts.title} has for this rate and {channelWord(channels)}.
+            </p>
+          )}
           {facts.variable && (
             <label className="mt-1 flex items-center justify-between">
               <span>Variable about that rate</span>

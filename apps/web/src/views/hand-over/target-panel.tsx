@@ -1,4 +1,4 @@
-import { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, targets, type DeliveryTarget } from '@euphonos/engine';
+import { CEILING_RANGE_DBTP, LOUDNESS_RANGE_LUFS, mixChannels, mixedTracks, targets, type DeliveryTarget } from '@euphonos/engine';
 import { RadioGroup } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { formatNumber } from '../../components/figures.js';
@@ -25,6 +25,7 @@ const lufsOf = ({ integratedLufs, rmsDbfs }: DeliveryTarget): string =>
 export function TargetPanel({ children }: { readonly children: ReactNode }) {
   const target = useApp(({ session }) => session!.history!.present.target);
   const sampleRateHz = useApp(({ session }) => session!.history!.present.sampleRateHz);
+  const channels = useApp(({ session }) => mixChannels(mixedTracks(session!.history!.present)));
   const figures = useApp(({ session }) => session!.recording.facts!.figures);
   const dispatch = useAppDispatch();
   const set = (next: DeliveryTarget): void => {
@@ -137,7 +138,7 @@ export function TargetPanel({ children }: { readonly children: ReactNode }) {
           />
         )}
         <MoreAsked target={target} onChange={own} />
-        <FilePanel file={target.file} sessionHz={sampleRateHz} onChange={(file) => own({ file })} />
+        <FilePanel file={target.file} sessionHz={sampleRateHz} mixChannels={channels} onChange={(file) => own({ file })} />
       </div>
       <div className="shrink-0 border-t border-line px-4 pt-1 pb-3">{children}</div>
     </section>

@@ -1,10 +1,12 @@
 import { COURSE_STEP_SECONDS } from '@euphonos/dsp';
+import { Signal } from '../../../signal.js';
 
 /** What the meter said where it played: loudness by steps of 100 ms, as it was heard last. */
 export class LiveTrail {
   readonly #heard = new Map<number, number>();
   #last: number | null = null;
-  readonly #listeners = new Set<() => void>();
+  readonly #changes = new Signal();
+  readonly subscribe = this.#changes.subscribe;
 
   /** @param atSeconds the middle of the window that the meter heard */
   note(atSeconds: number, lufs: number): void {
@@ -12,13 +14,13 @@ export class LiveTrail {
     if (step < 0 || !Number.isFinite(lufs) || step === this.#last) return;
     this.#last = step;
     this.#heard.set(step, lufs);
-    for (const listener of this.#listeners) listener();
+    this.#changes.tell();
   }
 
   clear(): void {
     this.#heard.clear();
     this.#last = null;
-    for (const listener of this.#listeners) listener();
+    this.#changes.tell();
   }
 
   /** Runs without a gap, in order of time: seconds and LUFS. */
@@ -33,9 +35,4 @@ export class LiveTrail {
     }
     return runs;
   }
-
-  readonly subscribe = (listener: () => void): (() => void) => {
-    this.#listeners.add(listener);
-    return () => this.#listeners.delete(listener);
-  };
 }

@@ -1,9 +1,9 @@
 import { useState, type PointerEvent } from 'react';
 import { formatNumber } from '../../../components/figures.js';
+import { hzAtShare, shareOfHz } from '../../../drawing/hz-axis.js';
 import type { Bands } from './equal-level.js';
 
-const LOWEST_HZ = 22.4;
-const HIGHEST_HZ = 22_400;
+const AXIS = { lowHz: 22.4, highHz: 22_400 };
 const TICKS_HZ = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16_000];
 /** Levels go so far down from the loudest band. */
 const RANGE_DB = 60;
@@ -29,7 +29,7 @@ const EDGE = 10 ** 0.05;
 /** Third octaves before (graphite), after (teal) and of a reference (ochre), with their differences below. */
 export function SpectrumPicture({ width, height, before, after, reference, change, missing, onBand }: Props) {
   const [at, setAt] = useState<number | null>(null);
-  const x = (hz: number): number => (width * Math.log(hz / LOWEST_HZ)) / Math.log(HIGHEST_HZ / LOWEST_HZ);
+  const x = (hz: number): number => width * shareOfHz(AXIS, hz);
   const levels = height * (1 - DIFFERENCE_SHARE) - 16;
   const zero = levels + 16 + (height * DIFFERENCE_SHARE - 16) / 2;
   const half = (height * DIFFERENCE_SHARE - 16) / 2 - 2;
@@ -42,7 +42,7 @@ export function SpectrumPicture({ width, height, before, after, reference, chang
       .join('');
   const point = (event: PointerEvent<SVGSVGElement>): void => {
     const { left } = event.currentTarget.getBoundingClientRect();
-    const hz = LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ) ** ((event.clientX - left) / width);
+    const hz = hzAtShare(AXIS, (event.clientX - left) / width);
     const band = after.find((one) => hz >= one.hz / EDGE && hz < one.hz * EDGE) ?? null;
     setAt(band?.hz ?? null);
     onBand(band?.hz ?? null);

@@ -2,8 +2,9 @@ import { harmonicsOf } from '@euphonos/dsp';
 import { formatNumber } from '../../../../components/figures.js';
 import { useSpectra } from '../../../../workbench/workbench-context.js';
 import type { Spectra } from '../../../../passage/figures-computer.js';
+import type { HzAxis } from '../../../../drawing/hz-axis.js';
 import type { PanelProps } from './panel.js';
-import { CHART_WIDTH, hzToX, levelNear, SpectrumChart, xToHz, type HzAxis } from './spectrum-chart.js';
+import { CHART_WIDTH, hzToX, levelNear, SpectrumChart, xToHz } from './spectrum-chart.js';
 
 const AXIS: HzAxis = { lowHz: 30, highHz: 1600 };
 const HEIGHT = 92;

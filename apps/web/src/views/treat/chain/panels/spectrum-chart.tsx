@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import { useMemo, useRef } from 'react';
+import { hzAtShare, shareOfHz, type HzAxis } from '../../../../drawing/hz-axis.js';
 import { useSpectra } from '../../../../workbench/workbench-context.js';
 
 export const CHART_WIDTH = 364;
@@ -7,15 +8,8 @@ const POINTS = 240;
 const FLOOR_DB = -120;
 const TOP_DB = -20;
 
-/** A range of frequencies along a chart, logarithmic. */
-export interface HzAxis {
-  readonly lowHz: number;
-  readonly highHz: number;
-}
-export const hzToX = ({ lowHz, highHz }: HzAxis, hz: number): number =>
-  (Math.log(Math.max(lowHz, Math.min(highHz, hz)) / lowHz) / Math.log(highHz / lowHz)) * CHART_WIDTH;
-export const xToHz = ({ lowHz, highHz }: HzAxis, x: number): number =>
-  lowHz * (highHz / lowHz) ** (Math.max(0, Math.min(CHART_WIDTH, x)) / CHART_WIDTH);
+export const hzToX = (axis: HzAxis, hz: number): number => shareOfHz(axis, hz) * CHART_WIDTH;
+export const xToHz = (axis: HzAxis, x: number): number => hzAtShare(axis, x / CHART_WIDTH);
 
 interface Props {
   readonly axis: HzAxis;

@@ -3,14 +3,14 @@ import type { Track } from '@euphonos/engine';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { formatNumber, setMinus } from '../../../../components/figures.js';
+import { shareOfHz } from '../../../../drawing/hz-axis.js';
 import { useApp } from '../../../../store/store.js';
 import { references, scopeOf } from '../../../../workbench/scope.js';
 import { useWorkbench } from '../../../../workbench/workbench-context.js';
 
 const WIDTH = 360;
 const HEIGHT = 84;
-const LOWEST_HZ = 80;
-const HIGHEST_HZ = 12_500;
+const AXIS = { lowHz: 80, highHz: 12_500 };
 /** Drawn down to so far below the loudest band. */
 const RANGE_DB = 42;
 
@@ -109,7 +109,7 @@ function withoutTreatment(track: Track, treatmentId: string): Track {
 
 /** Third octaves: as it is (graphite), the other one (ochre), as it would be (teal). */
 function Spectra({ found: { own, reference, bands }, sampleRateHz }: { readonly found: Found; readonly sampleRateHz: number }) {
-  const within = (bandsOf: readonly ThirdOctave[]) => bandsOf.filter(({ hz }) => hz >= LOWEST_HZ && hz <= HIGHEST_HZ);
+  const within = (bandsOf: readonly ThirdOctave[]) => bandsOf.filter(({ hz }) => hz >= AXIS.lowHz && hz <= AXIS.highHz);
   const mean = (list: readonly ThirdOctave[]): number => list.reduce((sum, { dbfs }) => sum + dbfs, 0) / Math.max(1, list.length);
   const after = own.map(({ hz, dbfs }) => ({ hz, dbfs: dbfs + toneGainDb(bands, hz, sampleRateHz) }));
   const lines = [own, reference, after].map((list) => {
@@ -117,7 +117,7 @@ function Spectra({ found: { own, reference, bands }, sampleRateHz }: { readonly 
     return within(list).map(({ hz, dbfs }) => ({ hz, dbfs: dbfs - middle }));
   });
   const top = Math.max(...lines.flat().map(({ dbfs }) => dbfs)) + 2;
-  const x = (hz: number): number => (WIDTH * Math.log(hz / LOWEST_HZ)) / Math.log(HIGHEST_HZ / LOWEST_HZ);
+  const x = (hz: number): number => WIDTH * shareOfHz(AXIS, hz);
   const y = (db: number): number => Math.min(HEIGHT, (HEIGHT * (top - db)) / RANGE_DB);
   const path = (list: readonly ThirdOctave[]): string => list.map(({ hz, dbfs }) => `${x(hz).toFixed(1)},${y(dbfs).toFixed(1)}`).join(' ');
   return (

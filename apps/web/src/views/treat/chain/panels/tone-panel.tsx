@@ -6,10 +6,11 @@ import { formatNumber } from '../../../../components/figures.js';
 import { Ruler } from '../../../../components/ruler.js';
 import { changed } from '../../../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../../../store/store.js';
+import type { HzAxis } from '../../../../drawing/hz-axis.js';
 import { useWorkbench } from '../../../../workbench/workbench-context.js';
 import type { PanelProps } from './panel.js';
 import { ToneMatch } from './tone-match.js';
-import { CHART_WIDTH, hzToX, SpectrumChart, xToHz, type HzAxis } from './spectrum-chart.js';
+import { CHART_WIDTH, hzToX, SpectrumChart, xToHz } from './spectrum-chart.js';
 
 const HEIGHT = 150;
 const RANGE_DB = 18;
