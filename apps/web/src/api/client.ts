@@ -100,6 +100,8 @@ export async function fetchBytes(path: string, fromByte: number, toByte: number,
   const response = await fetch(`/api/recordings/${path}`, {
     headers: { range: `bytes=${fromByte}-${toByte - 1}` },
     ...(signal ? { signal } : {}),
+  }).catch((error: unknown) => {
+    throw signal?.aborted ? error : unreachable();
   });
   if (!response.ok) throw await problemOf(response);
   return response.arrayBuffer();

@@ -1,6 +1,7 @@
 import { mixChannels, mixedTracks, raised, type BalanceLine, type SessionDocument, type Track } from '@euphonos/engine';
 import { useEffect, useState } from 'react';
 import { givesWay } from '../under/bed-levels.js';
+import { useAgain } from '../../workbench/use-again.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import type { TrackLevels } from '../../passage/balance-levels.js';
 
@@ -36,11 +37,13 @@ export function useBalance(document: SessionDocument): { readonly tracks: readon
   const { mixing } = useWorkbench();
   const [known, setKnown] = useState<ReadonlyMap<string, { readonly of: Track; readonly levels: TrackLevels }>>(new Map());
   const [trouble, setTrouble] = useState<string | null>(null);
+  const again = useAgain(trouble !== null);
   const channels = mixChannels(mixedTracks(document));
   useEffect(() => {
     let wanted = true;
     const timer = setTimeout(() => {
       void (async () => {
+        let failed: string | null = null;
         for (const track of document.tracks) {
           if (!wanted) return;
           try {
@@ -49,18 +52,18 @@ export function useBalance(document: SessionDocument): { readonly tracks: readon
               setKnown((before) =>
                 before.get(track.id)?.levels === levels ? before : new Map(before).set(track.id, { of: track, levels }),
               );
-            if (wanted) setTrouble(null);
           } catch (error) {
-            if (wanted) setTrouble(error instanceof Error ? error.message : String(error));
+            failed = error instanceof Error ? error.message : String(error);
           }
         }
+        if (wanted) setTrouble(failed);
       })();
     }, SETTLE_MS);
     return () => {
       wanted = false;
       clearTimeout(timer);
     };
-  }, [mixing, document.tracks, channels]);
+  }, [mixing, document.tracks, channels, again]);
   const tracks = document.tracks.map((track): BalanceTrack => {
     const found = known.get(track.id);
     if (!found) return { track, line: null, clips: [], stale: true };

@@ -26,7 +26,7 @@ export function LoudnessOverTime({ document, chosen, heading }: Props) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- a mark or a target is nothing to the sound
     [tracks, chain, wholeNoise, chosen],
   );
-  const { loudness, stale } = useLoudness(scope);
+  const { loudness, stale, trouble } = useLoudness(scope);
   const [measure, setMeasure] = useState<Measure>('short-term');
   const selection = useApp(({ listening }) => listening.selection);
   const window = useMemo(
@@ -71,6 +71,11 @@ export function LoudnessOverTime({ document, chosen, heading }: Props) {
           of {scope.words}
           {selection && `, ${formatTime(figuresFrom, 1)}–${formatTime(figuresTo, 1)}`}
         </span>
+        {!figures && trouble && (
+          <span role="alert" className="ml-auto min-w-0 truncate text-[13px] text-removed" title={trouble} data-loudness-trouble>
+            not measured, asked for again: {trouble}
+          </span>
+        )}
         {figures && (
           <span className="ml-auto shrink-0 text-[13px]" data-mix>
             {stale ? 'measuring … ' : ''}
