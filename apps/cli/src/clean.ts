@@ -1,6 +1,6 @@
 import { needsProfile, type ChainSpec } from '@euphonos/dsp';
 import { rm } from 'node:fs/promises';
-import { rateOf, type CheckLine, type Levels } from '@euphonos/engine';
+import { NO_EDGES, rateOf, type CheckLine, type Levels } from '@euphonos/engine';
 import {
   decodeSound,
   hasPicture,
@@ -89,6 +89,7 @@ export async function cleanFile(
     target: output.level,
     outPath: soundPath,
     report: output.target !== null,
+    edges: (!output.picture && output.target) || NO_EDGES,
   };
   try {
     // What a broadcast WAV says of itself goes along into another.

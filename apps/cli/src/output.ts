@@ -81,4 +81,4 @@ export const isPlainWav = ({ file, target, picture }: Output): boolean =>
 
 /** The sheet of a finished file. */
 export const sheetOf = (result: FileResult, target: DeliveryTarget): readonly CheckLine[] =>
-  checkSheet(result.before!, result.after!, target, { work: result.work, file: { ...result.facts, asked: target.file } });
+  checkSheet(result.before!, result.after!, target, { work: result.work, file: { ...result.facts, asked: target.file, edges: target } });

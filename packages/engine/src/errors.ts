@@ -25,6 +25,7 @@ export type EngineErrorCode =
   | 'version-unknown'
   | 'target-range'
   | 'target-file'
+  | 'target-name'
   | 'level-unknown';
 
 /** An error of the document or its edits that a caller can act on. */

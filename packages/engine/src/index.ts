@@ -69,6 +69,9 @@ export {
   type DeliveryTarget,
 } from './delivery/targets.js';
 export { checkSheet, type CheckLine, type FileFacts, type LevelWork, type Mend } from './delivery/check-sheet.js';
+export { EDGE_RANGE_SECONDS, edgeSeconds, edgeWords, NO_EDGES, type Edge, type Edges } from './delivery/edges.js';
+export { fileNameOf, LONGEST_PATTERN, namePlaces, requireNamePattern, USUAL_NAME, type NameParts } from './delivery/file-name.js';
+export { LONGEST_TAG, NO_TAGS, requireTags, tagKeys, type Tags } from './delivery/tags.js';
 export { foresee, gainTo, type Foreseen } from './delivery/foresee.js';
 export {
   bitsOf,

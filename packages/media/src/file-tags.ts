@@ -1,14 +1,5 @@
-import { formatFacts, type FileSpec } from '@euphonos/engine';
+import { formatFacts, type FileSpec, type Tags } from '@euphonos/engine';
 import type { BroadcastTags } from './broadcast.js';
-
-/** What a file tells of itself besides its sound. */
-export interface FileTags {
-  readonly title?: string;
-  readonly artist?: string;
-  readonly album?: string;
-  readonly date?: string;
-  readonly comment?: string;
-}
 
 /** A named stretch, in seconds. */
 export interface Chapter {
@@ -18,7 +9,7 @@ export interface Chapter {
 }
 
 export interface FileExtras {
-  readonly tags?: FileTags;
+  readonly tags?: Partial<Tags>;
   readonly chapters?: readonly Chapter[];
   /** Of a broadcast WAV; other formats leave it out. */
   readonly broadcast?: BroadcastTags;
@@ -80,12 +71,24 @@ function commentedChapters(chapters: readonly Chapter[]): Record<string, string>
   );
 }
 
+/** MP4 keeps chapters as a track of texts one after the other, from the beginning on: what lies between them is one, too, without a name. */
+function withoutGaps(chapters: readonly Chapter[]): Chapter[] {
+  let end = 0;
+  return chapters.flatMap((chapter) => {
+    const gap = { title: NO_CHAPTER, startSeconds: end, endSeconds: chapter.startSeconds };
+    end = chapter.endSeconds;
+    return gap.endSeconds - gap.startSeconds > LEAST_GAP_SECONDS ? [gap, chapter] : [chapter];
+  });
+}
+const NO_CHAPTER = '–';
+const LEAST_GAP_SECONDS = 0.001;
+
 /** Extras as a format holds them. */
 export function heldBy(
   { format }: FileSpec,
   { tags = {}, chapters = [], broadcast = {} }: FileExtras,
 ): { tags: Readonly<Record<string, string | undefined>>; chapters: readonly Chapter[] } {
   if (format === 'wav') return { tags: { ...tags, ...broadcast }, chapters: [] };
-  if (OWN_CHAPTERS.has(format)) return { tags: { ...tags }, chapters };
+  if (OWN_CHAPTERS.has(format)) return { tags: { ...tags }, chapters: format === 'm4a' ? withoutGaps(chapters) : chapters };
   return { tags: { ...tags, ...(COMMENTED_CHAPTERS.has(format) ? commentedChapters(chapters) : {}) }, chapters: [] };
 }

@@ -1,8 +1,10 @@
 import { rename, rm } from 'node:fs/promises';
 import { gainToDb, type SoundFigures } from '@euphonos/dsp';
-import { ceilingOf, isLossy, rateOf, type FileFacts, type FileSpec } from '@euphonos/engine';
+import { ceilingOf, edgeSeconds, isLossy, NO_EDGES, rateOf, type Edges, type FileFacts, type FileSpec } from '@euphonos/engine';
+import { movedTags } from './broadcast.js';
 import { readyFor } from '@euphonos/second-opinion';
 import { converted } from './converted.js';
+import { edgeFrames, withEdges } from './edges.js';
 import { asMediaError } from './errors.js';
 import { measureFinished } from './finished-file.js';
 import type { FileExtras } from './file-tags.js';
@@ -15,7 +17,10 @@ import { LevelOfWork } from './work-level.js';
 
 export interface FileRequest extends Omit<RenderRequest, 'format' | 'dither'> {
   readonly file: FileSpec;
+  /** In the times of the sound: what is put before it moves them. */
   readonly extras?: FileExtras;
+  /** What is put before and behind the sound; left out, nothing. */
+  readonly edges?: Edges;
 }
 
 export interface FileResult extends RenderResult {
@@ -52,11 +57,11 @@ async function render(
   request: FileRequest,
   [workPath, ratePath, partPath, donePath]: readonly [string, string, string, string],
 ): Promise<FileResult> {
-  const { file, target } = request;
+  const { file, target, edges = NO_EDGES } = request;
   const plain: RenderRequest = { ...request, format: wavFormatFor(file), dither: file.dither };
   const { context } = request;
   const shape = { sampleRateHz: rateOf(file, context.sampleRateHz), channels: file.channels ?? context.channels };
-  const asIs = shape.sampleRateHz === context.sampleRateHz && shape.channels === context.channels;
+  const asIs = shape.sampleRateHz === context.sampleRateHz && shape.channels === context.channels && edgeSeconds(edges) === 0;
   const fileContext = { ...context, ...shape };
   let level = new LevelOfWork(fileContext);
   let peak = 0;
@@ -69,12 +74,15 @@ async function render(
   const made = await runChain(plain, (block) => (asIs ? take(work, block) : work.write(block)), asIs ? 0.7 : 0.6).finally(() =>
     work.finish(),
   );
-  const frames = Math.round((made.frames * shape.sampleRateHz) / context.sampleRateHz);
+  const [headFrames, tailFrames] = [edgeFrames(edges.head, context.sampleRateHz), edgeFrames(edges.tail, context.sampleRateHz)];
+  const edged = made.frames + headFrames + tailFrames;
+  const frames = Math.round((edged * shape.sampleRateHz) / context.sampleRateHz);
   if (!asIs) {
     const from = work;
     work = new RawWriter(ratePath);
     level = new LevelOfWork(fileContext);
-    const blocks = converted(from.read(context.channels), made.frames, context, shape, request.signal);
+    const sound = edged === made.frames ? from.read(context.channels) : withEdges(from, made.frames, edges, context);
+    const blocks = converted(sound, edged, context, shape, request.signal);
     try {
       for await (const block of blocks) await take(work, block);
     } finally {
@@ -83,6 +91,7 @@ async function render(
     request.onProgress?.(0.7);
   }
   const known = level.finish();
+  const extras = moved(request.extras, edges, shape.sampleRateHz);
   const writing: RenderRequest = { ...plain, context: fileContext, report: false };
   // Without a level to reach, what would clip is lowered as a whole.
   const lowerDb = !target && mustNotClip(plain) && peak > 1 ? -gainToDb(peak) - ROOM_DB : 0;
@@ -98,9 +107,9 @@ async function render(
         )
       : { gainDb: lowerDb, ceilingDbtp: null };
     const written = await writeAtLevel(writing, work, partPath, found.gainDb, found.ceilingDbtp);
-    await writeFileFrom(partPath, donePath, file, shape, request.extras, request.signal);
+    await writeFileFrom(partPath, donePath, file, shape, extras, request.signal);
     requireGoing(plain);
-    const finished = await measureFinished(donePath, frames, context.kernels);
+    const finished = await measureFinished(donePath, frames, context.kernels, edges);
     if (target && isLossy(file) && attempt < MOST_TRIES) {
       const over = (finished.figures.truePeakDbtp ?? -Infinity) - top;
       const missing = missingDb(finished.figures, target);
@@ -118,6 +127,23 @@ async function render(
       facts: finished.facts,
     };
   }
+}
+
+/** What is said of times, behind what is put before the sound. */
+function moved(extras: FileExtras = {}, { head }: Edges, sampleRateHz: number): FileExtras {
+  if (!head) return extras;
+  const { chapters, broadcast } = extras;
+  return {
+    ...extras,
+    ...(chapters && {
+      chapters: chapters.map((chapter) => ({
+        ...chapter,
+        startSeconds: chapter.startSeconds + head.seconds,
+        endSeconds: chapter.endSeconds + head.seconds,
+      })),
+    }),
+    ...(broadcast && { broadcast: movedTags(broadcast, -edgeFrames(head, sampleRateHz), sampleRateHz, sampleRateHz) }),
+  };
 }
 
 /** A level so many decibels higher. */

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import type { RenderView, SessionView } from '@euphonos/contracts';
-import { applyEdit, requireFileSpec, targets, type Edit, type FileSpec } from '@euphonos/engine';
+import { applyEdit, NO_TAGS, requireFileSpec, targets, type Edit, type FileSpec } from '@euphonos/engine';
 import { joined, mixed, noise, silence, voice } from '../../../../packages/dsp/src/testing/signals.js';
 import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
 import { TestServer } from '../testing/test-server.js';
@@ -37,9 +37,17 @@ test.each([
 ] as const)(
   'a delivery as %s: its name, its sheet measured of it, its chapters',
   async (ending, spec: Partial<FileSpec>, mimeType, rate) => {
-    const target = { ...targets[0]!, integratedLufs: -20, noiseFloorDbfs: null, file: requireFileSpec(spec) };
+    const target = {
+      ...targets[0]!,
+      integratedLufs: -20,
+      noiseFloorDbfs: null,
+      file: requireFileSpec(spec),
+      head: { seconds: 0.5, fill: 'room-tone' as const },
+      namePattern: '{session} {target} {number}',
+    };
     const edits: Edit[] = [
       { type: 'set-target', target },
+      { type: 'set-tags', tags: { ...NO_TAGS, artist: 'The guides', comment: 'first; second = third' } },
       passage('m1', 'Arrival', 0, 3),
       passage('m2', 'a cough', 2, null),
       passage('m3', 'The wheel', 3, 6),
@@ -53,22 +61,34 @@ test.each([
     const { id } = await server.render(session.id, saved.body.revision);
     const { report, fileName, job } = await server.renderEnd(session.id, id);
     expect(job.state).toBe('done');
-    expect(fileName).toBe(`The mill (cleaned).${ending}`);
+    expect(fileName).toMatch(new RegExp(`^The mill Podcast, stereo \\d\\d\\.${ending}$`));
     const response = await server.fetch(`renders/${id}/file`);
     expect(response.headers.get('content-type')).toContain(mimeType);
     const path = files.path(`out.${ending}`);
     writeFileSync(path, Buffer.from(await response.arrayBuffer()));
     const verdicts = Object.fromEntries(report!.lines.map(({ title, passed }) => [title, passed]));
-    expect(verdicts).toMatchObject({ 'Integrated loudness': true, 'True peak': true, 'Sample rate': true, Length: true });
+    expect(verdicts).toMatchObject({ 'Integrated loudness': true, 'True peak': true, 'Sample rate': true, Length: true, Head: true });
     expect(report!.after.sampleRateHz).toBe(rate);
     expect(Math.abs(report!.after.integratedLufs! - ebur128(path).integratedLufs)).toBeLessThanOrEqual(0.1);
-    const told = JSON.parse(execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_chapters', path], { encoding: 'utf8' })) as {
+    const told = JSON.parse(
+      execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_chapters', '-show_entries', 'format_tags:stream_tags', path], {
+        encoding: 'utf8',
+      }),
+    ) as {
       chapters: { start_time: string; tags: { title: string } }[];
+      format: { tags?: Record<string, string> };
+      streams: { tags?: Record<string, string> }[];
     };
+    // MP4 tells chapters from the beginning on: what lies before is one without a name.
     expect(told.chapters.map(({ start_time, tags }) => [Number(start_time), tags.title])).toEqual([
-      [0, 'Arrival'],
-      [3, 'The wheel'],
+      ...(ending === 'm4a' ? [[0, '–']] : []),
+      [0.5, 'Arrival'],
+      [3.5, 'The wheel'],
     ]);
+    const tags = Object.fromEntries(
+      [told.format, told.streams[0]!].flatMap((one) => Object.entries(one.tags ?? {})).map(([key, value]) => [key.toLowerCase(), value]),
+    );
+    expect(tags).toMatchObject({ artist: 'The guides', comment: 'first; second = third', title: fileName.replace(`.${ending}`, '') });
   },
   60_000,
 );

@@ -3,6 +3,7 @@ import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { RenderView } from '@euphonos/contracts';
 import {
   endOf,
+  fileNameOf,
   formatFacts,
   formatOfName,
   mixChannels,
@@ -15,12 +16,14 @@ import {
   type Track,
 } from '@euphonos/engine';
 import { movedTags, pictureEnding, pictureMimeType, readBroadcast, type Chapter, type FileExtras } from '@euphonos/media';
+import { format } from 'date-fns';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
+import { ProductionEntity } from '../productions/production.entity.js';
 import { ProfilesService } from '../profiles/profiles.service.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import { SessionsService } from '../sessions/sessions.service.js';
@@ -33,6 +36,9 @@ const MOST_LISTED = 80;
 
 /** A name without its ending. */
 const titleOf = (fileName: string): string => fileName.replace(/\.[^.]+$/, '');
+
+/** The day here and now, YYYY-MM-DD. */
+const today = (): string => format(new Date(), 'yyyy-MM-dd');
 
 /** Passages with names are chapters, each up to its end or the next one; single places are none. */
 function chaptersOf({ marks, tracks, sampleRateHz }: SessionDocument): Chapter[] {
@@ -92,10 +98,11 @@ export class RendersService implements OnModuleInit {
             wholeNoise: alone ? [] : document.wholeNoise,
             target: document.target,
             extras: {
-              tags: { title: titleOf(render.fileName) },
+              tags: { ...document.tags, title: document.tags.title || titleOf(render.fileName) },
               chapters: chaptersOf(document),
               ...(await this.#broadcastOf(document, tracks)),
             },
+            coverOf: await this.#coverOf(tracks),
             picture: await this.#pictureOf(render, tracks),
             stem: render.stem
               ? {
@@ -162,11 +169,31 @@ export class RendersService implements OnModuleInit {
     const track = document.tracks.find(({ id }) => id === trackId);
     if (alone && !track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
     if (!alone) requireHeard(document);
-    const name = track ? `${session}, ${track.name}` : session;
+    const name = fileNameOf(document.target.namePattern, {
+      session,
+      track: track?.name ?? null,
+      production: await this.#productionOf(sessionId),
+      target: document.target.name,
+      date: today(),
+      number: 1 + (await this.dataSource.manager.countBy(RenderEntity, { sessionId, stem: false })),
+    });
     const ending = intoPicture ? await this.#requirePicture(document, alone ? [track!] : mixedTracks(document)) : null;
-    const fileName = `${name} (cleaned).${ending ?? formatFacts[document.target.file.format].ending}`;
+    const fileName = `${name}.${ending ?? formatFacts[document.target.file.format].ending}`;
     const [view] = await this.#enqueue(sessionId, [{ revision, document, trackId, stem: false, fileName }]);
     return view!;
+  }
+
+  /** The name of the production that a session is in. */
+  async #productionOf(sessionId: string): Promise<string | null> {
+    const { productionId } = await this.sessions.find(sessionId);
+    return productionId ? ((await this.dataSource.manager.findOneBy(ProductionEntity, { id: productionId }))?.name ?? null) : null;
+  }
+
+  /** The file whose cover the delivery has: that of the one recording it is made of. */
+  async #coverOf(tracks: readonly Track[]): Promise<string | null> {
+    const ids = new Set(tracks.flatMap(({ reel }) => reel.map(({ recordingId }) => recordingId)));
+    const [id] = ids;
+    return ids.size === 1 ? this.store.path((await this.recordings.find(id!)).originalSha) : null;
   }
 
   /** The ending of the picture that these tracks came with. @throws {AppProblem} `no-picture`, `not-its-length` */

@@ -15,6 +15,7 @@ import {
   Levels,
   mixChannels,
   noisePlan,
+  NO_EDGES,
   placedProfile,
   placedChain,
   PLAIN_FILE,
@@ -32,6 +33,7 @@ import {
   readReelSpan,
   renderFile,
   renderSound,
+  takeCover,
   withSilence,
   type FileResult,
   type MixPart,
@@ -183,18 +185,22 @@ export async function renderTracks(
   const context = { sampleRateHz, channels, kernels, ...(noiseProfile && { noiseProfile }) };
   const file = task.picture ? IN_PICTURE : target.file;
   const soundPath = task.picture ? await store.workPath() : outPath;
+  const edges = task.picture ? NO_EDGES : target;
+  const coverPath = `${outPath}.cover`;
+  const cover = !task.picture && task.coverOf !== null && (await takeCover(task.coverOf, coverPath)) ? { coverPath } : {};
   const rendered = await renderFile({
     ...(mixes ? { source: mixTracks(parts, channels), context, chain: withoutDeep(whole) } : only!),
     expectedFrames: Math.max(...parts.map(({ frames }) => frames)),
     output: 'result',
     target,
     file,
-    extras: task.picture ? {} : task.extras,
+    extras: task.picture ? {} : { ...task.extras, ...cover },
+    edges,
     outPath: soundPath,
     report: true,
     onProgress: progress,
     signal,
-  });
+  }).finally(() => rm(coverPath, { force: true }));
   const result = task.picture ? await intoPicture(task.picture, soundPath, outPath, rendered, { kernels, signal }) : rendered;
   const step = Math.max(1, Math.ceil(result.loudnessBefore.length / MOST_CHART_POINTS));
   return {
@@ -202,7 +208,7 @@ export async function renderTracks(
     report: {
       lines: checkSheet(result.before!, result.after!, target, {
         work: result.work,
-        file: { ...result.facts, asked: task.picture ? null : target.file },
+        file: { ...result.facts, asked: task.picture ? null : target.file, edges },
         bed: tracks.some(({ track }) => track.role === 'bed'),
       }),
       work: result.work,

@@ -1,4 +1,5 @@
 import type { SoundFigures } from '@euphonos/dsp';
+import { edgeSeconds, edgeWords, NO_EDGES, type Edge, type Edges } from './edges.js';
 import { bitsOf, isLossy, rateOf, type FileSpec } from './file-spec.js';
 import { FLOOR_BESIDE_BED } from './foresee.js';
 import type { DeliveryTarget } from './targets.js';
@@ -38,6 +39,8 @@ export interface FileFacts {
   /** null of formats without a depth. */
   readonly bits: number | null;
   readonly kbps: number | null;
+  /** Level of what stands before and behind the sound, dBFS; null where that is silence or nothing. Told of before it was measured. */
+  readonly edgesDbfs?: readonly [head: number | null, tail: number | null];
 }
 
 /** Rounded as it is shown, so that a figure shown as the limit never fails. */
@@ -122,7 +125,7 @@ function rulesOf(target: DeliveryTarget, work: LevelWork, bed: boolean): Rule[] 
 export interface Made {
   readonly work: LevelWork;
   /** What the finished file says of itself, and how it was to be written (null: as its picture has it); left out, nothing is told of the file. */
-  readonly file?: FileFacts & { readonly asked: FileSpec | null };
+  readonly file?: FileFacts & { readonly asked: FileSpec | null; readonly edges?: Edges };
   /** Music or an atmosphere sounds with it. */
   readonly bed?: boolean;
 }
@@ -153,7 +156,11 @@ export function checkSheet(
 }
 
 /** What the file itself is, against what was asked. */
-function fileLines(before: SoundFigures, after: SoundFigures, { asked, ...file }: NonNullable<Made['file']>): CheckLine[] {
+function fileLines(
+  before: SoundFigures,
+  after: SoundFigures,
+  { asked, edges = NO_EDGES, ...file }: NonNullable<Made['file']>,
+): CheckLine[] {
   const line = (title: string, unit: string, was: number | null, is: number | null, wished: number | null): CheckLine => ({
     title,
     unit,
@@ -164,6 +171,7 @@ function fileLines(before: SoundFigures, after: SoundFigures, { asked, ...file }
     missedBy: null,
   });
   const bits = asked && bitsOf(asked);
+  const extra = edgeSeconds(edges);
   return [
     line('Sample rate', 'Hz', before.sampleRateHz, file.sampleRateHz, asked && rateOf(asked, before.sampleRateHz)),
     ...(bits === null ? [] : [line('Bit depth', 'bits', null, file.bits, bits === '32f' ? 32 : bits)]),
@@ -175,11 +183,41 @@ function fileLines(before: SoundFigures, after: SoundFigures, { asked, ...file }
       unit: 's',
       before: before.durationSeconds,
       after: after.durationSeconds,
-      asked: 'as it was',
-      passed: Math.abs(after.durationSeconds - before.durationSeconds) < LENGTH_TOLERANCE_SECONDS,
+      asked: extra === 0 ? 'as it was' : `${extra} s more`,
+      passed: Math.abs(after.durationSeconds - before.durationSeconds - extra) < LENGTH_TOLERANCE_SECONDS,
       missedBy: null,
     },
+    ...(['head', 'tail'] as const).flatMap((which, i) => {
+      const edge = edges[which];
+      return edge ? [edgeLine(which === 'head' ? 'Head' : 'Tail', edge, file.edgesDbfs?.[i] ?? null, after.noiseFloorDbfs)] : [];
+    }),
   ];
 }
+/** Silence and room tone as they are in the finished file: coding with loss leaves next to nothing of the one, the other is no louder than the gaps. */
+function edgeLine(title: string, edge: Edge, levelDbfs: number | null, floorDbfs: number | null): CheckLine {
+  const silent = levelDbfs === null || levelDbfs < SILENT_DBFS;
+  const passed = edge.fill === 'silence' ? silent : !silent && (floorDbfs === null || levelDbfs <= floorDbfs + ABOVE_FLOOR_DB);
+  return {
+    title,
+    unit: 'dBFS',
+    before: null,
+    after: levelDbfs,
+    asked: edgeWords(edge),
+    passed,
+    missedBy: null,
+    ...(passed || edge.fill === 'silence'
+      ? {}
+      : {
+          mend: silent
+            ? {
+                by: 'gate' as const,
+                words: 'Between the words is nothing but silence, so there is no room to take: a gate that leaves some of it.',
+              }
+            : { by: 'noise-reduction' as const, words: 'Nowhere is it quiet for long enough to take the room alone.' },
+        }),
+  };
+}
+const SILENT_DBFS = -90;
+const ABOVE_FLOOR_DB = 4;
 /** Half a millisecond: rates that do not divide each other round the length to a sample of theirs. */
 const LENGTH_TOLERANCE_SECONDS = 0.0005;

@@ -1,8 +1,10 @@
 import { EngineError } from '../errors.js';
+import { NO_EDGES, requireEdge, type Edges } from './edges.js';
+import { requireNamePattern } from './file-name.js';
 import { PLAIN_FILE, requireFileSpec, type FileSpec } from './file-spec.js';
 
 /** What a delivery must meet. null: not asked for. */
-export interface DeliveryTarget {
+export interface DeliveryTarget extends Edges {
   readonly name: string;
   /** Loudness that the gain aims at. */
   readonly integratedLufs: number | null;
@@ -19,9 +21,11 @@ export interface DeliveryTarget {
   readonly noiseFloorDbfs: number | null;
   /** How the file is written. */
   readonly file: FileSpec;
+  /** How files are named (`fileNameOf`). */
+  readonly namePattern: string | null;
 }
 
-const NOTHING_ELSE = { rmsDbfs: null, samplePeakDbfs: null, rangeLu: null, file: PLAIN_FILE } as const;
+const NOTHING_ELSE = { rmsDbfs: null, samplePeakDbfs: null, rangeLu: null, file: PLAIN_FILE, namePattern: null, ...NO_EDGES } as const;
 
 /** Presets; sources beside each. All but the broadcast ones are common practice without a published source. */
 export const targets: readonly DeliveryTarget[] = [
@@ -107,5 +111,8 @@ export function requireTarget(json: object): DeliveryTarget {
     rangeLu: wished('The loudness range in LU', given.rangeLu, RANGE_RANGE_LU),
     noiseFloorDbfs: wished('The noise floor in dBFS', given.noiseFloorDbfs, [-120, 0]),
     file: requireFileSpec(given.file),
+    head: requireEdge(given.head, 'What is put before the sound'),
+    tail: requireEdge(given.tail, 'What is put behind the sound'),
+    namePattern: requireNamePattern(given.namePattern),
   };
 }

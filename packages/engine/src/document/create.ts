@@ -1,4 +1,5 @@
 import { defaultTreatment, type ChainSpec } from '@euphonos/dsp';
+import { NO_TAGS } from '../delivery/tags.js';
 import { targets } from '../delivery/targets.js';
 import { plainClip } from './clip.js';
 import { MOST_TRACKS, SCHEMA_VERSION, type SessionDocument, type Track } from './document.js';
@@ -61,6 +62,7 @@ export function createDocument(
     wholeNoise: [],
     versions: [],
     marks: [],
+    tags: NO_TAGS,
     tracks: placing === 'tracks' ? onTracks(list, startFrames) : [inSequence(list)],
   };
 }

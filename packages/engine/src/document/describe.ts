@@ -22,6 +22,8 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
   switch (edit.type) {
     case 'set-target':
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
+    case 'set-tags':
+      return 'What files say of themselves';
     case 'keep-version':
       return `Keep version ${edit.name}`;
     case 'restore-version':
@@ -119,5 +121,5 @@ export function gestureKey(edit: Edit): string | null {
   if (edit.type === 'set-noise') return edit.noise?.kind === 'passages' ? `${edit.trackId}/noise/${edit.noise.spans.length}` : null;
   if (edit.type === 'set-whole-noise') return `whole/noise/${edit.spans.length}`;
   if (edit.type === 'set-loop') return `${edit.trackId}/loop`;
-  return edit.type === 'set-target' ? edit.type : null;
+  return edit.type === 'set-target' || edit.type === 'set-tags' ? edit.type : null;
 }

@@ -1,4 +1,5 @@
 import type { ChainSpec } from '@euphonos/dsp';
+import type { Tags } from '../delivery/tags.js';
 import type { DeliveryTarget } from '../delivery/targets.js';
 import type { Clip } from './clip.js';
 import { partAt, partEnd, reelChannels, type Reel } from './reel.js';
@@ -86,6 +87,8 @@ export interface SessionDocument {
   readonly versions: readonly Version[];
   /** Places and spans with names, in the order of time. */
   readonly marks: readonly Mark[];
+  /** What its deliveries say of themselves. */
+  readonly tags: Tags;
 }
 
 /** A place of the session with a name, or a span of it. */

@@ -11,6 +11,7 @@ import {
   type TreatmentKind,
   type TreatmentSettings,
 } from '@euphonos/dsp';
+import { requireTags, type Tags } from '../delivery/tags.js';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
 import { editChains, isChainsEdit, withLinked, type ChainsEdit } from './chain-edits.js';
@@ -96,12 +97,23 @@ export type Edit =
   | { readonly type: 'keep-version'; readonly id: string; readonly name: string; readonly keptAt: string }
   | { readonly type: 'restore-version'; readonly id: string; readonly name: string }
   | { readonly type: 'drop-version'; readonly id: string; readonly name: string }
-  | { readonly type: 'set-target'; readonly target: DeliveryTarget };
+  | { readonly type: 'set-target'; readonly target: DeliveryTarget }
+  | { readonly type: 'set-tags'; readonly tags: Tags };
 
 /** Edits of the session as a whole. */
 type WholeEdit = Extract<
   Edit,
-  { type: 'take-suggestions' | 'set-target' | 'set-whole-noise' | 'profile-tracks' | 'keep-version' | 'restore-version' | 'drop-version' }
+  {
+    type:
+      | 'take-suggestions'
+      | 'set-target'
+      | 'set-tags'
+      | 'set-whole-noise'
+      | 'profile-tracks'
+      | 'keep-version'
+      | 'restore-version'
+      | 'drop-version';
+  }
 >;
 type TrackEdit = Exclude<Edit, WholeEdit | ClipsEdit | TracksEdit | MarksEdit | ChainsEdit | LevelsEdit>;
 
@@ -138,6 +150,8 @@ function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument 
   switch (edit.type) {
     case 'set-target':
       return { ...document, target: requireTarget(edit.target) };
+    case 'set-tags':
+      return { ...document, tags: requireTags(edit.tags) };
     case 'take-suggestions':
       return edit.items.reduce((before, item) => applyEdit(before, { type: 'take-suggestion', title: edit.title, ...item }), document);
     case 'set-whole-noise':

@@ -1,4 +1,5 @@
 import { DspError, parseChain } from '@euphonos/dsp';
+import { requireTags } from '../delivery/tags.js';
 import { requireTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
 import { endOf } from '../arrangement/places.js';
@@ -137,6 +138,7 @@ export function parseDocument(value: unknown): SessionDocument {
     target: requireTarget(object(json['target'], 'target')),
     versions,
     marks: parseMarks(json['marks'] ?? []),
+    tags: requireTags(json['tags']),
   };
 }
 

@@ -22,7 +22,7 @@ export function MendLine({ mend }: { readonly mend: NonNullable<CheckLine['mend'
       <span className="text-soft">{setMinus(mend.words)}</span>
       {(mend.by === 'noise-reduction' || mend.by === 'gate') && (
         <Link className={way} to={`/sessions/${id}/treat`} onClick={() => dispatch(changed({ openTreatmentId: reduction?.id ?? null }))}>
-          To the noise reduction of {track.name}
+          {mend.by === 'gate' ? 'To the gate' : 'To the noise reduction'} of {track.name}
         </Link>
       )}
       {mend.by === 'levelling' && (

@@ -6,8 +6,10 @@ import { Ruler } from '../../components/ruler.js';
 import { edited } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { Asked } from './asked.js';
+import { EdgesAsked } from './edges-asked.js';
 import { FilePanel } from './file-panel.js';
 import { MoreAsked } from './more-asked.js';
+import { NameAndTags } from './name-and-tags.js';
 import { TargetFiles } from './target-files.js';
 
 const OWN = 'Own target';
@@ -41,7 +43,7 @@ export function TargetPanel({ children }: { readonly children: ReactNode }) {
         <RadioGroup.Root
           aria-label="Target"
           value={target.name}
-          onValueChange={(name) => set(listed.find((each) => each.name === name)!)}
+          onValueChange={(name) => set({ ...listed.find((each) => each.name === name)!, namePattern: target.namePattern })}
           className="mb-3"
         >
           <div className="grid grid-cols-[1fr_100px_50px] border-b border-line pb-0.5 pl-6 text-right text-[12px] text-soft">
@@ -138,7 +140,9 @@ export function TargetPanel({ children }: { readonly children: ReactNode }) {
           />
         )}
         <MoreAsked target={target} onChange={own} />
+        <EdgesAsked edges={target} onChange={own} />
         <FilePanel file={target.file} sessionHz={sampleRateHz} mixChannels={channels} onChange={(file) => own({ file })} />
+        <NameAndTags target={target} onChange={(part) => set({ ...target, ...part })} />
       </div>
       <div className="shrink-0 border-t border-line px-4 pt-1 pb-3">{children}</div>
     </section>
