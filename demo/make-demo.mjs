@@ -8,6 +8,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { bed } from './bed.mjs';
+import { writePicture } from './picture.mjs';
 
 const RATE_HZ = 48000;
 const here = fileURLToPath(new URL('.', import.meta.url));
@@ -305,7 +306,9 @@ const makers = {
   miller: makeMiller,
   boatwright: makeBoatwright,
   guide: makeGuide,
+  // The guide was filmed: her sound is that of guide.flac.
+  picture: () => writePicture(join(here, 'guide.flac'), join(here, 'guide.mov')),
 };
 // node demo/make-demo.mjs miller guide: only those.
-for (const name of process.argv.length > 2 ? process.argv.slice(2) : Object.keys(makers)) makers[name]();
+for (const name of process.argv.length > 2 ? process.argv.slice(2) : Object.keys(makers)) await makers[name]();
 rmSync(work, { recursive: true });

@@ -1,4 +1,4 @@
-// Builds everything: kernels (AssemblyScript), packages and applications (TypeScript), the page (Vite), the bed of the demo.
+// Builds everything: kernels (AssemblyScript), packages and applications (TypeScript), the page (Vite), bed and picture of the demo.
 // --only-core leaves the page out.
 import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
@@ -34,10 +34,14 @@ appendSection(
   readFileSync(join(root, 'packages/dsp/kernels/gain-network.bin')),
 );
 const onlyCore = process.argv.includes('--only-core');
-// The bed of the demo needs no voice: it is made here, not kept.
-if (!onlyCore && !existsSync(join(root, 'demo/bed.flac'))) {
-  console.log('  the bed of the demo');
-  const { status } = spawnSync(process.execPath, [join(root, 'demo/make-demo.mjs'), 'bed'], { stdio: ['ignore', 'ignore', 'inherit'] });
+// Bed and picture of the demo need no voice: they are made here, not kept.
+for (const [part, file] of [
+  ['bed', 'bed.flac'],
+  ['picture', 'guide.mov'],
+]) {
+  if (onlyCore || existsSync(join(root, 'demo', file))) continue;
+  console.log(`  the ${part} of the demo`);
+  const { status } = spawnSync(process.execPath, [join(root, 'demo/make-demo.mjs'), part], { stdio: ['ignore', 'ignore', 'inherit'] });
   if (status !== 0) process.exit(status ?? 1);
 }
 run('TypeScript', 'typescript/bin/tsc', ['-b', ...(onlyCore ? ['apps/cli'] : [])]);

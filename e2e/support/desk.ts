@@ -86,7 +86,7 @@ export async function bringIn(page: Page, address: string, path: string, seconds
   const name = path
     .split('/')
     .pop()!
-    .replace(/\.wav$/, '');
+    .replace(/\.[a-z0-9]+$/, '');
   const line = page.getByRole('listitem').filter({ hasText: name });
   // Decoding and survey of a long recording take their time where the machine is busy.
   await expect(line.getByText('Noise floor')).toBeVisible({ timeout: 60_000 + 120 * seconds });

@@ -13,7 +13,7 @@ import { SessionRecordingEntity } from './sessions/session-recording.entity.js';
 import { SessionEntity } from './sessions/session.entity.js';
 
 const PRODUCTION = 'The Tidemill Tour';
-/** Each by itself. */
+/** Each by itself; the guide was filmed, her sound is the same. */
 const SINGLE = ['boatwright', 'guide', 'miller', 'narrator'];
 /** All in one session, in the order of the tour: where each begins, how loud and where it stands. */
 const TOGETHER = [
@@ -43,10 +43,14 @@ export class DemoService implements OnApplicationBootstrap {
     const there = new Set(await readdir(demoFolder).catch(() => []));
     if (!SINGLE.some((name) => there.has(`${name}.flac`))) return;
     const { id: productionId } = await this.productions.make(PRODUCTION);
-    const bringIn = (name: string, into = {}): Promise<{ sessionId: string }> =>
-      this.recordings.bringIn(`${name}.flac`, createReadStream(join(demoFolder, `${name}.flac`)), undefined, into);
+    const bringIn = (name: string, into = {}, file = `${name}.flac`): Promise<{ sessionId: string }> =>
+      this.recordings.bringIn(file, createReadStream(join(demoFolder, file)), undefined, into);
     for (const name of SINGLE.filter((each) => there.has(`${each}.flac`)))
-      await this.#name((await bringIn(name)).sessionId, title(name), productionId);
+      await this.#name(
+        (await bringIn(name, {}, there.has(`${name}.mov`) ? `${name}.mov` : undefined)).sessionId,
+        title(name),
+        productionId,
+      );
     let tour: string | undefined;
     for (const { name } of TOGETHER.filter((one) => there.has(`${one.name}.flac`)))
       tour = (await bringIn(name, tour ? { sessionId: tour } : { placing: 'tracks' })).sessionId;

@@ -45,6 +45,8 @@ export interface RecordingView {
   /** Made so many parts per million longer when it was read: the drift of its clock, taken out. */
   readonly driftPpm: number;
   readonly facts: RecordingFacts | null;
+  /** Of a recording with a moving picture: when the first sample is heard, in seconds of its small copy; null while that is made, or where there is none. */
+  readonly pictureSoundAtSeconds: number | null;
 }
 
 /** Rows and frames a column of the stored coarse spectrogram (logarithmic axis, half decibels). */

@@ -12,6 +12,7 @@ export { measureFinished } from './finished-file.js';
 export { takeCover } from './cover.js';
 export { movedTags, readBroadcast, type BroadcastTags } from './broadcast.js';
 export { renderFile, type FileRequest, type FileResult } from './render-file.js';
+export { makePictureProxy } from './picture-proxy.js';
 export { hasPicture, pictureEnding, pictureEndings, pictureMimeType, putIntoPicture, type PictureOptions } from './picture.js';
 export { leftOut, type Chapter, type FileExtras } from './file-tags.js';
 export { wavFormatFor } from './file-writer.js';

@@ -63,7 +63,7 @@ async function streamsOf(path: string): Promise<readonly Stream[]> {
 }
 
 /** When the first sample of the first sound track is heard, in seconds of the picture's clock: what an encoder put before it does not count. */
-async function soundStart(path: string): Promise<number> {
+export async function soundStart(path: string): Promise<number> {
   const args = ['-v', 'error', '-of', 'json', '-select_streams', 'a:0', '-show_entries', 'frame=pts_time', '-read_intervals', '%+#4'];
   const { stdout } = await run('ffprobe', [...args, ...inputOptions(path)], { maxBuffer: 1 << 24 });
   return Number((JSON.parse(stdout) as { frames?: { pts_time?: string }[] }).frames?.[0]?.pts_time ?? 0) || 0;

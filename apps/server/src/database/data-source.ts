@@ -9,6 +9,7 @@ import { SurveyEntity } from '../surveys/survey.entity.js';
 import { ChainEntity } from '../chains/chain.entity.js';
 import { ProductionEntity } from '../productions/production.entity.js';
 import { Desk1764700000000 } from './desk.migration.js';
+import { HandOver1764800000000 } from './hand-over.migration.js';
 import { FirstTables1764000000000 } from './first-tables.migration.js';
 import { Holds1764400000000 } from './holds.migration.js';
 import { SessionRecordings1764500000000 } from './session-recordings.migration.js';
@@ -43,6 +44,7 @@ export const dataSourceOptions = (url: string): DataSourceOptions => ({
     SessionRecordings1764500000000,
     SessionSteps1764600000000,
     Desk1764700000000,
+    HandOver1764800000000,
   ],
   migrationsRun: true,
   synchronize: false,

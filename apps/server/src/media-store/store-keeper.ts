@@ -7,6 +7,7 @@ const REFERENCED = `
   SELECT original_sha AS sha FROM recording
   UNION SELECT blobs->>'peaks' FROM recording
   UNION SELECT blobs->>'spectrogram' FROM recording
+  UNION SELECT blobs->'picture'->>'sha' FROM recording
   UNION SELECT jsonb_array_elements_text(blobs->'channelPeaks') FROM recording
   UNION SELECT jsonb_array_elements_text(blobs->'channels') FROM recording
   UNION SELECT file_sha FROM render`;

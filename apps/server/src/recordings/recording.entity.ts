@@ -11,6 +11,8 @@ export interface RecordingBlobs {
   /** … and of each by itself, where there are several; recordings that were read earlier have none. */
   readonly channelPeaks?: readonly string[];
   readonly spectrogram: string;
+  /** A small copy of its moving picture, once it is made. */
+  readonly picture?: { readonly sha: string; readonly soundAtSeconds: number };
 }
 
 @Entity('recording')

@@ -74,6 +74,12 @@ export class RecordingsController {
     send(response, await this.recordings.blobPath(id, pick));
   }
 
+  @Get(':id/picture')
+  @ApiOperation({ summary: 'A small copy of its moving picture, without sound: VP8 in WebM; answers range requests.' })
+  async picture(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
+    send(response, await this.recordings.blobPath(id, ({ picture }) => picture?.sha), 'video/webm');
+  }
+
   @Get(':id/spectrogram')
   @ApiOperation({ summary: 'Coarse spectrogram: 128 rows, a column every 8192 frames, half decibels from -130 dBFS.' })
   async spectrogram(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
@@ -82,7 +88,7 @@ export class RecordingsController {
 }
 
 /** What a recording is made of never changes: the browser may keep it. */
-function send(response: Response, path: string): void {
-  response.type('application/octet-stream');
+function send(response: Response, path: string, type = 'application/octet-stream'): void {
+  response.type(type);
   response.sendFile(path, { maxAge: A_YEAR_MS, immutable: true, acceptRanges: true, dotfiles: 'allow' });
 }

@@ -3,7 +3,7 @@ import type { Readable } from 'node:stream';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import { MAX_NAME_LENGTH, nameOfFile, type RecordingView } from '@euphonos/contracts';
 import { MOST_PARTS, MOST_TRACKS, type Placing, type SessionDocument } from '@euphonos/engine';
-import { MediaError } from '@euphonos/media';
+import { makePictureProxy, MediaError } from '@euphonos/media';
 import { DataSource, IsNull, Not, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
@@ -17,13 +17,14 @@ import { WorkPool } from '../workers/work-pool.js';
 import { arrange } from './arrange.js';
 import { RecordingEntity } from './recording.entity.js';
 
-export const recordingView = ({ id, fileName, sizeBytes, job, facts, driftPpm }: RecordingEntity): RecordingView => ({
+export const recordingView = ({ id, fileName, sizeBytes, job, facts, blobs, driftPpm }: RecordingEntity): RecordingView => ({
   id,
   fileName,
   sizeBytes,
   facts,
   driftPpm,
   job: jobView(job),
+  pictureSoundAtSeconds: blobs?.picture?.soundAtSeconds ?? null,
 });
 
 /** A name as it can be shown and stored: no control characters, no path, cut to length; never empty. */
@@ -59,9 +60,26 @@ export class RecordingsService implements OnModuleInit {
       },
       store: async (manager, job, { facts, blobs }) => {
         await manager.update(RecordingEntity, { id: job.subjectId }, { facts, blobs });
-        return arrange(manager, job.sessionId, this.#readAgain);
+        const next = await arrange(manager, job.sessionId, this.#readAgain);
+        // Nobody waits for the picture: the sound is there without it.
+        const wanted = facts.picture === true && !blobs.picture;
+        return wanted ? [...next, await this.jobs.create(manager, 'picture', job.sessionId, job.subjectId)] : next;
       },
       failed: (manager, job) => arrange(manager, job.sessionId, this.#readAgain),
+    });
+    this.jobs.register('picture', {
+      run: async (job, control) => {
+        const { originalSha } = await this.find(job.subjectId);
+        const path = await this.store.workPath();
+        const { soundAtSeconds } = await makePictureProxy(this.store.path(originalSha), path, control.signal);
+        return { sha: (await this.store.adopt(path)).sha, soundAtSeconds };
+      },
+      store: async (manager, job, picture) => {
+        await manager.query(`UPDATE recording SET blobs = jsonb_set(blobs, '{picture}', $2) WHERE id = $1 AND blobs IS NOT NULL`, [
+          job.subjectId,
+          JSON.stringify(picture),
+        ]);
+      },
     });
   }
 

@@ -19,6 +19,7 @@ export const shortcuts = [
   { group: 'Strips', keys: 'F', does: 'Show the selection, loop or track; again, everything' },
   { group: 'Strips', keys: 'W', does: 'Wave or spectrogram' },
   { group: 'Strips', keys: ', .', does: 'Raise or lower the floor of the picture' },
+  { group: 'Strips', keys: '⇧ V', does: 'Show or hide the moving picture that a recording came with' },
   { group: 'Strips', keys: 'Esc', does: 'Drop the selection' },
   { group: 'Noise', keys: 'C', does: 'Show the next passage with noise alone; with Shift, the one before' },
   { group: 'Noise', keys: 'H', does: 'Hear the selected span alone, as it came' },

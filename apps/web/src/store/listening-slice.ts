@@ -7,6 +7,8 @@ export interface ListeningState {
   readonly lane: Lane;
   readonly equalLoudness: boolean;
   readonly looping: boolean;
+  /** The moving picture of a recording is shown, where there is one. */
+  readonly pictureShown: boolean;
   readonly picture: 'wave' | 'spectrogram';
   readonly waveScale: 'decibel' | 'linear';
   readonly axis: FrequencyAxis;
@@ -69,6 +71,7 @@ const initialState: ListeningState = {
   speed: 1,
   preRollSeconds: 2,
   together: false,
+  pictureShown: true,
   solo: [],
   comparedProfile: null,
   shownVersion: null,

@@ -78,7 +78,11 @@ export function SessionRoom() {
       );
     return onJobEvent(
       ({ sessionId, job }) => {
-        if (sessionId !== id || job.kind !== 'read') return;
+        if (sessionId !== id || (job.kind !== 'read' && job.kind !== 'picture')) return;
+        if (job.kind === 'picture') {
+          if (job.state === 'done') known();
+          return;
+        }
         setProgress(job.progress);
         if (job.state === 'done' || job.state === 'failed') (reading || gathering ? load : known)();
       },

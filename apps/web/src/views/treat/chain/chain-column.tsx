@@ -15,6 +15,7 @@ import { AddTreatment } from './add-treatment.js';
 import { ChainEffect } from './chain-effect.js';
 import { DoneList } from './done-list.js';
 import { useWholeEffects } from './use-whole-effects.js';
+import { Picture } from '../../picture/picture.js';
 import { CompareDialog } from '../../compare/compare-dialog.js';
 import { useShownVersion, Versions, VersionShown } from './versions.js';
 import { TreatmentCard } from './treatment-card.js';
@@ -148,6 +149,7 @@ export function ChainColumn({ of }: { readonly of?: 'whole' }) {
           <AddTreatment />
         </ChainOwnerProvider>
       </div>
+      <Picture />
       {!of && <ChainEffect />}
     </aside>
   );
