@@ -3,7 +3,7 @@ export default {
   testMatch: ['<rootDir>/{packages,apps}/**/src/**/*.test.{ts,tsx}', '<rootDir>/bench/*.test.ts'],
   transform: {
     '^.+\\.(t|j|mj)sx?$': [
-      '@swc/jest',
+      '<rootDir>/scripts/jest-transform.cjs',
       {
         jsc: {
           target: 'es2022',
