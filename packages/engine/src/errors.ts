@@ -26,6 +26,7 @@ export type EngineErrorCode =
   | 'target-range'
   | 'target-file'
   | 'target-name'
+  | 'timeline-file'
   | 'level-unknown';
 
 /** An error of the document or its edits that a caller can act on. */

@@ -56,6 +56,9 @@ export {
   type HistoryStep,
 } from './document/history.js';
 export { marksAsCsv, marksAsVtt, marksFromCsv, marksFromVtt, type ReadMark } from './document/mark-files.js';
+export { notInOtio, timelineAsOtio, type Media } from './exchange/otio-write.js';
+export type { Linkable } from './exchange/otio-items.js';
+export { timelineFromOtio, type ReadTimeline } from './exchange/otio-read.js';
 export { isDocumentError, parseDocument } from './document/parse.js';
 export {
   CEILING_RANGE_DBTP,

@@ -22,6 +22,8 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
   switch (edit.type) {
     case 'set-target':
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
+    case 'take-timeline':
+      return `Timeline ${edit.name}`;
     case 'set-tags':
       return 'What files say of themselves';
     case 'keep-version':

@@ -21,6 +21,7 @@ import { WHOLE, type NoiseSource, type SessionDocument, type Track } from './doc
 import { gainToLine, type GainToLineEdit } from './gain-to-line.js';
 import { layBed, type LayBedEdit } from './lay-bed.js';
 import type { Span } from './span.js';
+import type { TimelineEdit } from './timeline-edit.js';
 import { editLevels, isLevelsEdit, type LevelsEdit } from './level-edits.js';
 import { editMarks, isMarksEdit, type MarksEdit } from './mark-edits.js';
 import { profileTracks, requireNoise, setWholeNoise } from './noise-edits.js';
@@ -98,7 +99,8 @@ export type Edit =
   | { readonly type: 'restore-version'; readonly id: string; readonly name: string }
   | { readonly type: 'drop-version'; readonly id: string; readonly name: string }
   | { readonly type: 'set-target'; readonly target: DeliveryTarget }
-  | { readonly type: 'set-tags'; readonly tags: Tags };
+  | { readonly type: 'set-tags'; readonly tags: Tags }
+  | TimelineEdit;
 
 /** Edits of the session as a whole. */
 type WholeEdit = Extract<
@@ -108,6 +110,7 @@ type WholeEdit = Extract<
       | 'take-suggestions'
       | 'set-target'
       | 'set-tags'
+      | 'take-timeline'
       | 'set-whole-noise'
       | 'profile-tracks'
       | 'keep-version'
@@ -150,6 +153,10 @@ function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument 
   switch (edit.type) {
     case 'set-target':
       return { ...document, target: requireTarget(edit.target) };
+    case 'take-timeline': {
+      const { type: _, name: __, ...parts } = edit;
+      return { ...document, ...parts };
+    }
     case 'set-tags':
       return { ...document, tags: requireTags(edit.tags) };
     case 'take-suggestions':
