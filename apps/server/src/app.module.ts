@@ -2,6 +2,8 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { TypeOrmModule } from '@nestjs/typeorm';
 import { SERVER_CONFIG, type ServerConfig } from './config.js';
 import { dataSourceOptions } from './database/data-source.js';
+import { BundlesController } from './bundles/bundles.controller.js';
+import { BundlesService } from './bundles/bundles.service.js';
 import { ChainsController } from './chains/chains.controller.js';
 import { ChainsService } from './chains/chains.service.js';
 import { DemoService } from './demo.service.js';
@@ -64,6 +66,9 @@ export class ProfilesModule {}
 @Module({ controllers: [ProductionsController], providers: [ProductionsService], exports: [ProductionsService] })
 export class ProductionsModule {}
 
+@Module({ controllers: [BundlesController], providers: [BundlesService] })
+export class BundlesModule {}
+
 @Module({ controllers: [ChainsController], providers: [ChainsService] })
 export class ChainsModule {}
 
@@ -88,6 +93,7 @@ export class AppModule {
         ChainsModule,
         ProfilesModule,
         RendersModule,
+        BundlesModule,
         SurveysModule,
       ],
       providers: [DemoService],

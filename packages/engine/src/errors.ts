@@ -27,6 +27,8 @@ export type EngineErrorCode =
   | 'target-file'
   | 'target-name'
   | 'timeline-file'
+  | 'bundle-file'
+  | 'bundle-version'
   | 'level-unknown';
 
 /** An error of the document or its edits that a caller can act on. */

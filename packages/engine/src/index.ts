@@ -56,6 +56,17 @@ export {
   type HistoryStep,
 } from './document/history.js';
 export { marksAsCsv, marksAsVtt, marksFromCsv, marksFromVtt, type ReadMark } from './document/mark-files.js';
+export {
+  BUNDLE_FORMAT,
+  BUNDLE_VERSION,
+  parseBundle,
+  profileIdsOf,
+  withIds,
+  type Bundle,
+  type BundledProfile,
+  type BundledRecording,
+  type BundledSession,
+} from './exchange/bundle.js';
 export { notInOtio, timelineAsOtio, type Media } from './exchange/otio-write.js';
 export type { Linkable } from './exchange/otio-items.js';
 export { timelineFromOtio, type ReadTimeline } from './exchange/otio-read.js';

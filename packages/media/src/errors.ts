@@ -8,6 +8,7 @@ export type MediaErrorCode =
   | 'decode-failed'
   | 'encode-failed'
   | 'no-picture'
+  | 'bundle-file'
   | 'noise-span'
   | 'disk-full'
   | 'cancelled';

@@ -9,6 +9,7 @@ export { RawWriter, readChannelFiles } from './raw-file.js';
 export { collectSpan } from './collect.js';
 export { measureSound, renderSound } from './render.js';
 export { measureFinished } from './finished-file.js';
+export { openBundle, writeBundle, type OpenBundle } from './bundle-file.js';
 export { takeCover } from './cover.js';
 export { movedTags, readBroadcast, type BroadcastTags } from './broadcast.js';
 export { renderFile, type FileRequest, type FileResult } from './render-file.js';

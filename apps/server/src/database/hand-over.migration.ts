@@ -1,12 +1,13 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
-/** Many files at once; and kinds of jobs are what the program knows, not the table: each new one had to be told to it. */
+/** Many files at once; sessions that come in bundles; and kinds of jobs are what the program knows, not the table: each new one had to be told to it. */
 export class HandOver1764800000000 implements MigrationInterface {
   readonly name = 'HandOver1764800000000';
 
   async up(runner: QueryRunner): Promise<void> {
     await runner.query(`
       ALTER TABLE job DROP CONSTRAINT IF EXISTS job_kind_check;
+      ALTER TABLE session ADD COLUMN to_be jsonb;
       CREATE TABLE batch (
         id uuid PRIMARY KEY,
         name text NOT NULL,
@@ -32,6 +33,7 @@ export class HandOver1764800000000 implements MigrationInterface {
     await runner.query(`
       DROP TABLE batch_item;
       DROP TABLE batch;
+      ALTER TABLE session DROP COLUMN to_be;
       DELETE FROM job WHERE kind NOT IN ('read', 'render', 'survey');
       ALTER TABLE job ADD CONSTRAINT job_kind_check CHECK (kind IN ('read', 'render', 'survey'));
     `);

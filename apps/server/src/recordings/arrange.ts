@@ -31,6 +31,7 @@ export async function arrange(
   const recordings = held.map(({ recording }) => recording);
   if (recordings.some(({ job }) => job.state === 'queued' || job.state === 'running')) return [];
   const read = recordings.filter(({ facts }) => facts !== null);
+  if (session.toBe) return restore(manager, session, read.length === recordings.length);
   const [first] = read;
   if (!first) return [];
   const { sampleRateHz } = first.facts!;
@@ -49,6 +50,19 @@ export async function arrange(
   await manager.update(SessionEntity, { id: sessionId }, { document, ...listed(document), revision: 1, updatedAt: new Date() });
   return [];
 }
+
+/** A session out of a bundle is what it was there, once all of it has been read. */
+async function restore(manager: EntityManager, { id, toBe }: SessionEntity, complete: boolean): Promise<JobEntity[]> {
+  if (complete)
+    await manager.update(
+      SessionEntity,
+      { id },
+      { document: toBe!, toBe: null, ...listed(toBe!), revision: RESTORED, updatedAt: new Date() },
+    );
+  return [];
+}
+/** Somebody has worked on it. */
+const RESTORED = 2;
 
 /** With the chain that every recording gets that comes in, if there is one. */
 async function withUsualChain(manager: EntityManager, document: SessionDocument): Promise<SessionDocument> {

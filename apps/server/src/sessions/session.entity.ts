@@ -20,6 +20,10 @@ export class SessionEntity {
   @Column('jsonb', { nullable: true, transformer: storedDocument })
   document!: SessionDocument | null;
 
+  /** What it will be, once all its recordings have been read: it came in a bundle. */
+  @Column('jsonb', { name: 'to_be', nullable: true, transformer: storedDocument })
+  toBe!: SessionDocument | null;
+
   /** How its recordings are placed when it gets its document. */
   @Column('text', { name: 'arrangement', default: 'tracks' })
   placing!: Placing;
