@@ -18,6 +18,8 @@ import { ProfilesController } from './profiles/profiles.controller.js';
 import { ProfilesService } from './profiles/profiles.service.js';
 import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
+import { ReportsController } from './reports/reports.controller.js';
+import { ReportsService } from './reports/reports.service.js';
 import { RendersController } from './renders/renders.controller.js';
 import { RendersService } from './renders/renders.service.js';
 import { HoldsService } from './sessions/holds.service.js';
@@ -72,7 +74,11 @@ export class BundlesModule {}
 @Module({ controllers: [ChainsController], providers: [ChainsService] })
 export class ChainsModule {}
 
-@Module({ imports: [ProfilesModule, RecordingsModule, SessionsModule], controllers: [RendersController], providers: [RendersService] })
+@Module({
+  imports: [ProfilesModule, RecordingsModule, SessionsModule],
+  controllers: [RendersController, ReportsController],
+  providers: [RendersService, ReportsService],
+})
 export class RendersModule {}
 
 @Module({ imports: [RecordingsModule], controllers: [SurveysController], providers: [SurveysService] })

@@ -41,6 +41,8 @@ export interface RecordingView {
   readonly id: string;
   readonly fileName: string;
   readonly sizeBytes: number;
+  /** SHA-256 of the file that was brought in. */
+  readonly sha256: string;
   readonly job: JobView;
   /** Made so many parts per million longer when it was read: the drift of its clock, taken out. */
   readonly driftPpm: number;
@@ -48,10 +50,6 @@ export interface RecordingView {
   /** Of a recording with a moving picture: when the first sample is heard, in seconds of its small copy; null while that is made, or where there is none. */
   readonly pictureSoundAtSeconds: number | null;
 }
-
-/** Rows and frames a column of the stored coarse spectrogram (logarithmic axis, half decibels). */
-export const COARSE_ROWS = 128;
-export const COARSE_HOP_FRAMES = 8192;
 
 /** The name of a session made from a file, and of the track of a recording: without its ending. */
 export const nameOfFile = (fileName: string): string => fileName.replace(/\.[A-Za-z0-9]{1,5}$/, '') || fileName;

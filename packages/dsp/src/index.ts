@@ -84,6 +84,7 @@ export { LevelMeter } from './measures/level-meter.js';
 export { SoundMeasure, type SoundFigures } from './measures/sound-measure.js';
 export { TruePeakLimiter, type LimiterSettings } from './limiter/true-peak-limiter.js';
 export { frameSizeFor } from './spectrum/window.js';
+export { COARSE_HOP_FRAMES, COARSE_ROWS, CoarseSpectrogram } from './spectrum/coarse-spectrogram.js';
 export {
   COLUMN_FLOOR_DBFS,
   COLUMN_STEP_DB,

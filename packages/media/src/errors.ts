@@ -9,6 +9,7 @@ export type MediaErrorCode =
   | 'encode-failed'
   | 'no-picture'
   | 'bundle-file'
+  | 'print-failed'
   | 'noise-span'
   | 'disk-full'
   | 'cancelled';

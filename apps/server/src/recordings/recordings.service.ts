@@ -17,10 +17,11 @@ import { WorkPool } from '../workers/work-pool.js';
 import { arrange } from './arrange.js';
 import { RecordingEntity } from './recording.entity.js';
 
-export const recordingView = ({ id, fileName, sizeBytes, job, facts, blobs, driftPpm }: RecordingEntity): RecordingView => ({
+export const recordingView = ({ id, fileName, sizeBytes, originalSha, job, facts, blobs, driftPpm }: RecordingEntity): RecordingView => ({
   id,
   fileName,
   sizeBytes,
+  sha256: originalSha,
   facts,
   driftPpm,
   job: jobView(job),

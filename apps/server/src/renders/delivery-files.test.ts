@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import type { RenderView, SessionView } from '@euphonos/contracts';
-import { applyEdit, NO_TAGS, requireFileSpec, targets, type Edit, type FileSpec } from '@euphonos/engine';
+import { applyEdit, NO_TAGS, requireFileSpec, targets, type Edit, type FileSpec, type Report } from '@euphonos/engine';
 import { joined, mixed, noise, silence, voice } from '../../../../packages/dsp/src/testing/signals.js';
 import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
 import { TestServer } from '../testing/test-server.js';
@@ -143,3 +143,27 @@ test('a target that cannot be written is refused in words, and nothing is saved'
   expect(answer.status).toBe(422);
   expect(answer.body.message).toContain('Opus has rates of 48000 Hz; 44100 was given.');
 });
+
+test('its report: all of it in words, as JSON, as a page that needs nothing else, and on paper', async () => {
+  const { rows } = await server.sql.query<{ id: string }>(
+    `SELECT render.id FROM render WHERE session_id = $1 AND report IS NOT NULL ORDER BY finished_at DESC LIMIT 1`,
+    [session.id],
+  );
+  const get = (ending: string) => server.fetch(`renders/${rows[0]!.id}/report.${ending}`);
+  const report = (await (await get('json')).json()) as Report;
+  expect(report.received).toMatchObject([{ fileName: 'The mill.wav', words: expect.stringContaining('48 kHz, mono') }]);
+  expect(report.received[0]!.figures.map(({ title }) => title)).toContain('Noise floor');
+  const [highPass] = report.done[0]!.treatments;
+  expect(highPass).toMatchObject({ title: 'High-pass', settings: expect.arrayContaining([expect.objectContaining({ value: '80 Hz' })]) });
+  expect(report.measured.map(({ title }) => title)).toEqual(expect.arrayContaining(['Integrated loudness', 'True peak', 'Length']));
+  expect(report.terms.map(({ term }) => term)).toEqual(expect.arrayContaining(['LUFS', 'dBTP', 'dBFS']));
+  const html = await (await get('html')).text();
+  expect(html).toContain('<svg viewBox');
+  // Pictures are in it, and nothing is asked of anybody else.
+  expect(html.match(/src="data:image\/png;base64,/g)).toHaveLength(2);
+  expect(html).not.toMatch(/<script|src="(?!data:)|href=/);
+  const pdf = Buffer.from(await (await get('pdf')).arrayBuffer());
+  expect(pdf.subarray(0, 5).toString('latin1')).toBe('%PDF-');
+  expect(pdf.length).toBeGreaterThan(20_000);
+  expect((await server.fetch(`renders/${session.id}/report.json`)).status).toBe(404);
+}, 120_000);

@@ -58,6 +58,17 @@ export interface SurveyTask {
   readonly port: MessagePort;
 }
 
+/** A picture of the sound of a file. */
+export interface PictureTask {
+  readonly path: string;
+  readonly port: MessagePort;
+}
+
+export interface PictureDone {
+  /** In base 64. */
+  readonly png: string;
+}
+
 export interface RenderDone {
   readonly fileSha: string;
   /** null for a stem, which is not checked against anything. */

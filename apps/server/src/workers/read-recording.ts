@@ -1,58 +1,11 @@
 import { rm } from 'node:fs/promises';
-import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/contracts';
-import { ColumnMaker, createBlock, PeaksBuilder, SoundMeasure, type KernelModule } from '@euphonos/dsp';
-import {
-  decodeSound,
-  hasPicture,
-  MediaError,
-  statedStart,
-  newReport,
-  probeSound,
-  RawWriter,
-  readingNotes,
-  type SoundBlock,
-} from '@euphonos/media';
+import { CoarseSpectrogram, createBlock, PeaksBuilder, SoundMeasure, type KernelModule } from '@euphonos/dsp';
+import { decodeSound, hasPicture, MediaError, statedStart, newReport, probeSound, RawWriter, readingNotes } from '@euphonos/media';
 import { DirectoryStore } from '../media-store/media-store.js';
 import type { ReadResult, ReadTask } from './protocol.js';
 
 /** Rates that a session can have as they are; everything else is converted to 48 kHz. */
 const SESSION_RATES_HZ = [44100, 48000, 88200, 96000];
-const COARSE_FRAME_SIZE = 4096;
-
-/** Collects the columns of the coarse spectrogram, one every 8192 frames, of all channels mixed. */
-class CoarseSpectrogram {
-  readonly #columns: Uint8Array[] = [];
-  readonly #maker: ColumnMaker;
-  readonly #frame = new Float32Array(COARSE_FRAME_SIZE);
-  #at = 0;
-
-  constructor(kernels: KernelModule, sampleRateHz: number) {
-    this.#maker = new ColumnMaker(kernels, sampleRateHz, COARSE_FRAME_SIZE, COARSE_ROWS, 'log');
-  }
-
-  process({ channels, frames }: SoundBlock): void {
-    for (let n = 0; n < frames; n++) {
-      const at = this.#at++ % COARSE_HOP_FRAMES;
-      if (at < COARSE_FRAME_SIZE) {
-        let sum = 0;
-        for (const samples of channels) sum += samples[n]!;
-        this.#frame[at] = sum / channels.length;
-        if (at === COARSE_FRAME_SIZE - 1) this.#close();
-      }
-    }
-  }
-
-  #close(): void {
-    const column = new Uint8Array(COARSE_ROWS);
-    this.#maker.column(this.#frame, 0, column, 0);
-    this.#columns.push(column);
-  }
-
-  finish(): Buffer {
-    return Buffer.concat(this.#columns);
-  }
-}
-
 /**
  * Reads a sound file once: samples as 32-bit floats, one file a channel, at the session's rate; peaks; coarse
  * spectrogram; figures. Everything goes into the store; nothing is left behind when it fails.
@@ -79,7 +32,7 @@ export async function readRecording(
       measure.process(block.channels, block.frames);
       peaks.process(block.channels, block.frames);
       for (const [c, own] of channelPeaks.entries()) own.process([block.channels[c]!], block.frames);
-      spectrogram.process(block);
+      spectrogram.process(block.channels, block.frames);
       for (const [c, writer] of writers.entries()) await writer.write({ channels: [block.channels[c]!], frames: block.frames });
       if (expectedFrames > 0) progress(Math.min(0.98, report.frames / expectedFrames));
     }
@@ -118,7 +71,7 @@ export async function readRecording(
         channels,
         peaks: all!,
         ...(own.length > 0 ? { channelPeaks: own } : {}),
-        spectrogram: await put(spectrogram.finish()),
+        spectrogram: await put(Buffer.from(spectrogram.finish())),
       },
     };
   } catch (error) {

@@ -4,7 +4,7 @@ import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { MediaError, type MediaErrorCode } from '@euphonos/media';
 import { Piscina } from 'piscina';
 import type { Survey } from '@euphonos/dsp';
-import type { ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
+import type { PictureDone, PictureTask, ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
 
 interface Control {
   readonly signal: AbortSignal;
@@ -32,6 +32,11 @@ export class WorkPool implements OnApplicationShutdown {
 
   survey(task: Omit<SurveyTask, 'port'>, control: Control): Promise<Survey> {
     return this.#run<Survey>('survey', task, control);
+  }
+
+  /** Nobody waits for long: it is not cancelled. */
+  picture(task: Omit<PictureTask, 'port'>): Promise<PictureDone> {
+    return this.#run<PictureDone>('picture', task, { signal: new AbortController().signal, progress: () => undefined });
   }
 
   async #run<Result extends object>(name: string, task: object, { signal, progress }: Control): Promise<Result> {

@@ -1,14 +1,14 @@
-import { loadKernels } from '@euphonos/media';
+import { columnsAsPng, columnsOfFile, loadKernels, RESULT_INK } from '@euphonos/media';
 import { readRecording } from './read-recording.js';
 import { renderTracks } from './render-tracks.js';
 import type { Survey } from '@euphonos/dsp';
 import { surveyRecording } from './survey-recording.js';
-import type { ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
+import type { PictureDone, PictureTask, ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
 
 // Runs in a worker thread; each named export is a task.
 const kernels = loadKernels();
 
-async function attempt<Task extends ReadTask | RenderTask | SurveyTask, Result>(
+async function attempt<Task extends ReadTask | RenderTask | SurveyTask | PictureTask, Result>(
   task: Task,
   work: (task: Task, module: object, signal: AbortSignal, progress: (share: number) => void) => Promise<Result>,
 ): Promise<Result | TaskFailure> {
@@ -27,3 +27,5 @@ async function attempt<Task extends ReadTask | RenderTask | SurveyTask, Result>(
 export const read = (task: ReadTask): Promise<ReadResult | TaskFailure> => attempt(task, readRecording);
 export const render = (task: RenderTask): Promise<RenderDone | TaskFailure> => attempt(task, renderTracks);
 export const survey = (task: SurveyTask): Promise<Survey | TaskFailure> => attempt(task, surveyRecording);
+export const picture = (task: PictureTask): Promise<PictureDone | TaskFailure> =>
+  attempt(task, async ({ path }) => ({ png: (await columnsAsPng(await columnsOfFile(path, kernels), RESULT_INK)).toString('base64') }));

@@ -1,5 +1,5 @@
 import { BUCKET_FRAMES, BUCKET_VALUES, bucketCount, LEVEL_RATIO, levelOffset, peakLevelCount, type FrequencyAxis } from '@euphonos/dsp';
-import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/contracts';
+import { COARSE_HOP_FRAMES, COARSE_ROWS } from '@euphonos/dsp';
 import { partsIn, type Lane } from '@euphonos/engine';
 import type { SampleSource } from '../audio/samples.js';
 import { fetchBytes } from '../api/client.js';

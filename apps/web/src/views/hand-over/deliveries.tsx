@@ -101,6 +101,16 @@ function Delivery({ render, onCancel }: { readonly render: RenderView; readonly 
       {job.state === 'failed' && <Notice tone="trouble">{job.problem?.message ?? 'The render broke off.'}</Notice>}
       {job.state === 'cancelled' && <p className="text-soft">Cancelled; nothing was written.</p>}
       {report && <CheckSheet report={report} target={target} />}
+      {report && (
+        <p className="mt-2 mb-0 flex items-baseline gap-2 text-[12px] text-soft" data-report>
+          Report of what was received, found, done and measured, for whoever was not there:
+          {(['pdf', 'html', 'json'] as const).map((ending) => (
+            <a key={ending} className="text-ink" href={`/api/renders/${id}/report.${ending}`} download={`${fileName}, report.${ending}`}>
+              {ending.toUpperCase()}
+            </a>
+          ))}
+        </p>
+      )}
     </section>
   );
 }

@@ -4,6 +4,7 @@ import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { Deliveries } from './deliveries.js';
 import { Foreseen } from './foreseen.js';
+import { Onward } from './onward.js';
 import { TargetPanel } from './target-panel.js';
 import { useRenders } from './use-renders.js';
 
@@ -85,6 +86,7 @@ export function HandOver() {
       </TargetPanel>
       <div className="min-w-0 grow overflow-y-auto px-6 py-3">
         {renders && <Deliveries renders={renders} onCancel={(id) => void cancel(id)} />}
+        <Onward />
       </div>
     </main>
   );

@@ -2,7 +2,7 @@ import { parametersOf, treatmentOf, type Finding, type ThirdOctave } from '@euph
 import { Check } from 'lucide-react';
 import { formatNumber, setMinus } from '../../components/figures.js';
 import { shareOf } from '../../components/ruler-scale.js';
-import { certaintyWord, channelInWords, inWords, type Gauge } from './in-words.js';
+import { certaintyWord, channelInWords, inWords, type Gauge } from '@euphonos/engine';
 import { Where } from './where.js';
 
 interface Props {

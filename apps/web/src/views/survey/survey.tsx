@@ -10,7 +10,7 @@ import { store, useApp, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { useTreatKeys } from '../treat/use-treat-keys.js';
 import { FindingLine } from './finding-line.js';
-import { inWords } from './in-words.js';
+import { inWords } from '@euphonos/engine';
 import { isTaken } from './is-taken.js';
 import { SurveyStrip } from './survey-strip.js';
 import { SplitFirst } from './split-first.js';

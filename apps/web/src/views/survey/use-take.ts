@@ -2,7 +2,7 @@ import type { Finding } from '@euphonos/dsp';
 import { activeTrack, edited } from '../../store/session-slice.js';
 import { store, useAppDispatch } from '../../store/store.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
-import { inWords } from './in-words.js';
+import { inWords } from '@euphonos/engine';
 import { isTaken } from './is-taken.js';
 
 /** The track of that id as it is now; without one, the one that is worked on. */

@@ -7,7 +7,7 @@ import { Choice } from '../../../components/choice.js';
 import { edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 import { useProfile, useWorkbench } from '../../../workbench/workbench-context.js';
-import { passageInWords } from '../../survey/in-words.js';
+import { passageInWords } from '@euphonos/engine';
 import { ProfilesDialog } from '../../profiles/profiles-dialog.js';
 import { useCandidates } from '../use-candidates.js';
 import { usePassages } from '../use-passages.js';

@@ -1,5 +1,5 @@
 import { findingOrder, type Finding, type FindingFacts } from '@euphonos/dsp';
-import { certaintyWord, inWords } from './in-words.js';
+import { certaintyWord, inWords } from './finding-words.js';
 
 const spans = [{ startSeconds: 1, endSeconds: 1.5 }];
 const facts: Record<string, FindingFacts> = {

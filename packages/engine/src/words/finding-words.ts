@@ -1,5 +1,5 @@
 import type { Finding, NoisePassage, SpanSeconds } from '@euphonos/dsp';
-import { formatDb, formatNumber } from '../../components/figures.js';
+import { formatDb, formatNumber } from './figures.js';
 
 /** A number on a small ruler: its range and the stretch that nobody minds. */
 export interface Gauge {
