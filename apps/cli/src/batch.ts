@@ -1,12 +1,11 @@
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { needsProfile, type ChainSpec } from '@euphonos/dsp';
-import type { CheckLine } from '@euphonos/engine';
+import { missesOf, suggestedChain } from '@euphonos/engine';
 import { probeSound } from '@euphonos/media';
 import { readList, stillHolds, writeList, type BatchEntry } from './batch-list.js';
 import { chainOf } from './chain-of.js';
 import { cleanFile, type CleanOptions } from './clean.js';
-import { suggestedChain } from './suggested.js';
 import { findingsOf } from './survey.js';
 import { UsageError } from './usage.js';
 
@@ -47,13 +46,6 @@ export function resultNames(names: readonly string[], to: string): ReadonlyMap<s
 }
 
 const channelsOf = async (path: string): Promise<number[]> => ((await probeSound(path)).channels === 1 ? [0] : [0, 1]);
-
-const misses = (sheet: readonly CheckLine[] | null): string[] =>
-  (sheet ?? [])
-    .filter(({ passed }) => passed === false)
-    .map(
-      ({ title, after, unit, asked }) => `${title}: ${after === null ? 'not measured' : `${after.toFixed(1)} ${unit}`}, ${asked} is asked.`,
-    );
 
 /** A passage that is less steady than this is not noise alone for sure. Common practice, no source. */
 const STEADY_DB = 3;
@@ -113,7 +105,7 @@ async function one(path: string, outFolder: string, out: string, options: BatchO
       { ...options, chainJson, output: 'result', keepOthers: true, noise: options.noise ?? (weighs ? 'auto' : undefined) },
       note,
     );
-    return { ...about, state: 'done', out, problem: null, needsEar: [...needsEar, ...misses(sheet)], sheet };
+    return { ...about, state: 'done', out, problem: null, needsEar: [...needsEar, ...missesOf(sheet ?? [])], sheet };
   } catch (error) {
     await rm(join(outFolder, out), { force: true });
     return { ...about, state: 'failed', out: null, problem: (error as Error).message.replace(/\s*\n\s*/g, ' '), needsEar: [], sheet: null };

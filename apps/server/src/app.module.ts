@@ -2,6 +2,9 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { TypeOrmModule } from '@nestjs/typeorm';
 import { SERVER_CONFIG, type ServerConfig } from './config.js';
 import { dataSourceOptions } from './database/data-source.js';
+import { BatchesController } from './batches/batches.controller.js';
+import { BatchesService } from './batches/batches.service.js';
+import { WatchService } from './batches/watch.service.js';
 import { BundlesController } from './bundles/bundles.controller.js';
 import { BundlesService } from './bundles/bundles.service.js';
 import { ChainsController } from './chains/chains.controller.js';
@@ -78,11 +81,19 @@ export class ChainsModule {}
   imports: [ProfilesModule, RecordingsModule, SessionsModule],
   controllers: [RendersController, ReportsController],
   providers: [RendersService, ReportsService],
+  exports: [RendersService],
 })
 export class RendersModule {}
 
-@Module({ imports: [RecordingsModule], controllers: [SurveysController], providers: [SurveysService] })
+@Module({ imports: [RecordingsModule], controllers: [SurveysController], providers: [SurveysService], exports: [SurveysService] })
 export class SurveysModule {}
+
+@Module({
+  imports: [RecordingsModule, SurveysModule, ProfilesModule, RendersModule],
+  controllers: [BatchesController],
+  providers: [BatchesService, WatchService],
+})
+export class BatchesModule {}
 
 @Module({})
 export class AppModule {
@@ -101,6 +112,7 @@ export class AppModule {
         RendersModule,
         BundlesModule,
         SurveysModule,
+        BatchesModule,
       ],
       providers: [DemoService],
     };

@@ -10,6 +10,8 @@ export interface ServerConfig {
   readonly databaseUrl: string;
   /** Folder of the content-addressed store. */
   readonly mediaFolder: string;
+  /** Folder with the folders that batches watch. */
+  readonly inboxFolder: string;
   /** Folder with the built page; left out, only the API is served. */
   readonly pageFolder: string | undefined;
   /** Folder with the recordings of the demo; left out, no demo is made. */
@@ -27,6 +29,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     hosts: answeredHosts(port, env['EUPHONOS_HOSTS']),
     databaseUrl,
     mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
+    inboxFolder: env['EUPHONOS_INBOX'] ?? fromRoot('.euphonos/inbox'),
     pageFolder: env['EUPHONOS_PAGE'] ?? fromRoot('apps/web/dist'),
     demoFolder: env['EUPHONOS_DEMO'] === 'none' ? undefined : fromRoot('demo'),
   };

@@ -7,3 +7,4 @@ export * from './surveys.js';
 export * from './chains.js';
 export * from './productions.js';
 export * from './session-rows.js';
+export * from './batches.js';

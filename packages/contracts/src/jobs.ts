@@ -1,4 +1,4 @@
-export type JobKind = 'read' | 'render' | 'survey' | 'picture';
+export type JobKind = 'read' | 'render' | 'survey' | 'picture' | 'batch';
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
 
 /** An error as it is shown: what happened, what is safe, what to do. */

@@ -7,6 +7,7 @@ import { SessionRecordingEntity } from '../sessions/session-recording.entity.js'
 import { SessionEntity } from '../sessions/session.entity.js';
 import { SurveyEntity } from '../surveys/survey.entity.js';
 import { ChainEntity } from '../chains/chain.entity.js';
+import { BatchEntity, BatchItemEntity } from '../batches/batch.entity.js';
 import { ProductionEntity } from '../productions/production.entity.js';
 import { Desk1764700000000 } from './desk.migration.js';
 import { HandOver1764800000000 } from './hand-over.migration.js';
@@ -28,6 +29,8 @@ export const entities = [
   ProfileEntity,
   ProductionEntity,
   ChainEntity,
+  BatchEntity,
+  BatchItemEntity,
 ];
 
 /** Connection to PostgreSQL. Tables come from the migrations, never from the entities. */

@@ -25,11 +25,12 @@ export class RecordingsController {
     @Query('name') name: string | undefined,
     @Query('session', new ParseUUIDPipe({ optional: true })) sessionId: string | undefined,
     @Query('placing', new ParseEnumPipe(PLACINGS, { optional: true })) placing: Placing | undefined,
+    @Query('batch', new ParseUUIDPipe({ optional: true })) batchId: string | undefined,
     @Req() request: Request,
   ): Promise<{ sessionId: string; recordingId: string }> {
     const length = request.headers['content-length'];
     const expected = length === undefined ? undefined : Number(length);
-    return this.recordings.bringIn(String(name ?? 'recording'), request, expected, { sessionId, placing });
+    return this.recordings.bringIn(String(name ?? 'recording'), request, expected, { sessionId, placing, batchId });
   }
 
   @Post(':id/without-drift')
@@ -44,6 +45,12 @@ export class RecordingsController {
   @Get(':id')
   async find(@Param('id', ParseUUIDPipe) id: string): Promise<RecordingView> {
     return recordingView(await this.recordings.find(id));
+  }
+
+  @Get(':id/file')
+  @ApiOperation({ summary: 'The file as it was brought in; answers range requests.' })
+  async file(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
+    send(response, await this.recordings.originalPath(id));
   }
 
   @Get(':id/channels/:channel')

@@ -6,6 +6,7 @@ import { MOST_PARTS, MOST_TRACKS, type Placing, type SessionDocument } from '@eu
 import { makePictureProxy, MediaError } from '@euphonos/media';
 import { DataSource, IsNull, Not, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
+import { BatchEntity, BatchItemEntity } from '../batches/batch.entity.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
@@ -36,8 +37,13 @@ export function cleanName(given: string): string {
   return printable.slice(0, MAX_NAME_LENGTH).join('').trim() || 'recording';
 }
 
+/** Makes jobs that follow the reading of a session's recording. */
+type AfterRead = (manager: EntityManager, sessionId: string) => Promise<JobEntity[]>;
+
 @Injectable()
 export class RecordingsService implements OnModuleInit {
+  readonly #afterRead: AfterRead[] = [];
+
   constructor(
     private readonly dataSource: DataSource,
     private readonly jobs: JobsService,
@@ -62,6 +68,7 @@ export class RecordingsService implements OnModuleInit {
       store: async (manager, job, { facts, blobs }) => {
         await manager.update(RecordingEntity, { id: job.subjectId }, { facts, blobs });
         const next = await arrange(manager, job.sessionId, this.#readAgain);
+        for (const follow of this.#afterRead) next.push(...(await follow(manager, job.sessionId)));
         // Nobody waits for the picture: the sound is there without it.
         const wanted = facts.picture === true && !blobs.picture;
         return wanted ? [...next, await this.jobs.create(manager, 'picture', job.sessionId, job.subjectId)] : next;
@@ -82,6 +89,11 @@ export class RecordingsService implements OnModuleInit {
         ]);
       },
     });
+  }
+
+  /** What else is to be done once a recording has been read: asked in the transaction that says so. */
+  onRead(follow: AfterRead): void {
+    this.#afterRead.push(follow);
   }
 
   async #readAlready({ id, originalSha, rateHz, driftPpm }: RecordingEntity): Promise<Pick<ReadResult, 'facts' | 'blobs'> | null> {
@@ -118,9 +130,10 @@ export class RecordingsService implements OnModuleInit {
     fileName: string,
     bytes: Readable,
     expectedBytes: number | undefined,
-    into: { readonly sessionId?: string | undefined; readonly placing?: Placing | undefined } = {},
+    into: { readonly sessionId?: string | undefined; readonly placing?: Placing | undefined; readonly batchId?: string | undefined } = {},
   ): Promise<{ sessionId: string; recordingId: string }> {
     if (into.sessionId) await this.#requireRoom(into.sessionId);
+    if (into.batchId && !(await this.dataSource.manager.existsBy(BatchEntity, { id: into.batchId }))) throw notFound('batch');
     const { sha, sizeBytes } = await this.store.put(bytes).catch((error: unknown) => {
       // A full disk also ends the stream; it is told as what it is.
       if (error instanceof MediaError) throw error;
@@ -164,6 +177,12 @@ export class RecordingsService implements OnModuleInit {
         );
       const place = held ? await manager.countBy(SessionRecordingEntity, { sessionId }) : 0;
       await manager.save(manager.create(SessionRecordingEntity, { sessionId, recordingId, place }));
+      if (into.batchId && !held) {
+        const nth = await manager.countBy(BatchItemEntity, { batchId: into.batchId });
+        await manager.save(
+          manager.create(BatchItemEntity, { sessionId, batchId: into.batchId, place: nth, problem: null, needsEar: [], accepted: false }),
+        );
+      }
       return made;
     });
     await this.jobs.announce(job);
@@ -230,6 +249,11 @@ export class RecordingsService implements OnModuleInit {
     const recording = await this.dataSource.manager.findOneBy(RecordingEntity, { id });
     if (!recording) throw notFound('recording');
     return recording;
+  }
+
+  /** The path of the file as it was brought in. */
+  async originalPath(id: string): Promise<string> {
+    return this.store.path((await this.find(id)).originalSha);
   }
 
   /** The path of a stored file of a recording. */

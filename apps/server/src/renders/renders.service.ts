@@ -17,7 +17,7 @@ import {
 } from '@euphonos/engine';
 import { movedTags, pictureEnding, pictureMimeType, readBroadcast, type Chapter, type FileExtras } from '@euphonos/media';
 import { format } from 'date-fns';
-import { DataSource } from 'typeorm';
+import { DataSource, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -26,6 +26,7 @@ import { AppProblem, notFound } from '../problems/app-problem.js';
 import { ProductionEntity } from '../productions/production.entity.js';
 import { ProfilesService } from '../profiles/profiles.service.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
+import type { SessionEntity } from '../sessions/session.entity.js';
 import { SessionsService } from '../sessions/sessions.service.js';
 import { WorkPool } from '../workers/work-pool.js';
 import type { RenderTask, TrackTask } from '../workers/protocol.js';
@@ -255,30 +256,44 @@ export class RendersService implements OnModuleInit {
     return this.#enqueue(sessionId, stems);
   }
 
+  /** Starts to render a session as it is being saved at `revision`, in the caller's transaction: the job is to be announced. */
+  async enqueueIn(
+    manager: EntityManager,
+    { id: sessionId, name }: SessionEntity,
+    revision: number,
+    document: SessionDocument,
+  ): Promise<JobEntity> {
+    const fileName = `${fileNameOf(document.target.namePattern, {
+      session: name,
+      track: null,
+      production: null,
+      target: document.target.name,
+      date: today(),
+      number: 1 + (await manager.countBy(RenderEntity, { sessionId, stem: false })),
+    })}.${formatFacts[document.target.file.format].ending}`;
+    const { job } = await this.#put(manager, sessionId, { revision, document, trackId: WHOLE, stem: false, fileName });
+    return job;
+  }
+
+  async #put(
+    manager: EntityManager,
+    sessionId: string,
+    one: Pick<RenderEntity, 'revision' | 'document' | 'trackId' | 'stem' | 'fileName'>,
+  ): Promise<{ readonly id: string; readonly job: JobEntity }> {
+    const id = randomUUID();
+    const job = await this.jobs.create(manager, 'render', sessionId, id);
+    const nothing = { fileSha: null, report: null, passed: null, integratedLufs: null, finishedAt: null };
+    await manager.save(manager.create(RenderEntity, { id, sessionId, job, ...one, ...nothing }));
+    return { id, job };
+  }
+
   async #enqueue(
     sessionId: string,
     asked: readonly Pick<RenderEntity, 'revision' | 'document' | 'trackId' | 'stem' | 'fileName'>[],
   ): Promise<RenderView[]> {
     const started: { readonly id: string; readonly job: JobEntity }[] = [];
     await this.dataSource.transaction(async (manager) => {
-      for (const one of asked) {
-        const id = randomUUID();
-        const job = await this.jobs.create(manager, 'render', sessionId, id);
-        await manager.save(
-          manager.create(RenderEntity, {
-            id,
-            sessionId,
-            job,
-            ...one,
-            fileSha: null,
-            report: null,
-            passed: null,
-            integratedLufs: null,
-            finishedAt: null,
-          }),
-        );
-        started.push({ id, job });
-      }
+      for (const one of asked) started.push(await this.#put(manager, sessionId, one));
     });
     for (const { job } of started) await this.jobs.announce(job);
     return Promise.all(started.map(async ({ id }) => renderView(await this.find(id))));

@@ -1,4 +1,3 @@
-import { readFile } from 'node:fs/promises';
 import { Inject, Injectable } from '@nestjs/common';
 import { findingsFor } from '@euphonos/dsp';
 import {
@@ -11,7 +10,7 @@ import {
   type Report,
   type SessionDocument,
 } from '@euphonos/engine';
-import { asDataUrl, columnsAsPng, SOURCE_INK } from '@euphonos/media';
+import { asDataUrl } from '@euphonos/media';
 import { DataSource } from 'typeorm';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem } from '../problems/app-problem.js';
@@ -49,7 +48,7 @@ export class ReportsService {
     const document: SessionDocument = alone
       ? { ...whole, tracks: [requireTrack(whole, render.trackId!)], chain: { treatments: [] } }
       : whole;
-    const picture = await this.pool.picture({ path: this.store.path(fileSha) });
+    const picture = await this.pool.picture({ path: this.store.path(fileSha), of: 'result' });
     const band = speechBand(document.target);
     return makeReport({
       title: fileName.replace(/\.[^.]+$/, ''),
@@ -77,9 +76,9 @@ export class ReportsService {
       for (const { recordingId, channels } of reel) heard.set(recordingId, new Set([...(heard.get(recordingId) ?? []), ...channels]));
     return Promise.all(
       [...heard].map(async ([id, channels], i): Promise<ReceivedFrom> => {
-        const { fileName, facts, blobs } = await this.recordings.find(id);
+        const { fileName, facts, originalSha } = await this.recordings.find(id);
         const survey = await this.dataSource.manager.findOneBy(SurveyEntity, { recordingId: id });
-        const columns = i < MOST_PICTURES ? await readFile(this.store.path(blobs!.spectrogram)) : null;
+        const picture = i < MOST_PICTURES ? await this.pool.picture({ path: this.store.path(originalSha), of: 'source' }) : null;
         return {
           fileName,
           codec: facts!.codec,
@@ -89,7 +88,7 @@ export class ReportsService {
           figures: facts!.figures,
           notes: facts!.notes,
           findings: survey?.survey ? findingsFor(survey.survey.findings, [...channels].sort()) : [],
-          picture: columns && asDataUrl(await columnsAsPng(columns, SOURCE_INK)),
+          picture: picture && asDataUrl(Buffer.from(picture.png, 'base64')),
         };
       }),
     );

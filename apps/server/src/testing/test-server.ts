@@ -90,6 +90,7 @@ export class TestServer {
       EUPHONOS_PORT: String(this.port),
       EUPHONOS_DATABASE_URL: this.url,
       EUPHONOS_MEDIA: this.media,
+      EUPHONOS_INBOX: join(this.media, 'inbox'),
       EUPHONOS_DEMO: 'none',
       EUPHONOS_LOG: 'silent',
       NODE_ENV: 'production',

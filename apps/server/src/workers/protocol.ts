@@ -61,6 +61,8 @@ export interface SurveyTask {
 /** A picture of the sound of a file. */
 export interface PictureTask {
   readonly path: string;
+  /** In the colours of a source, or of a result. */
+  readonly of: 'source' | 'result';
   readonly port: MessagePort;
 }
 

@@ -1,4 +1,4 @@
-import { columnsAsPng, columnsOfFile, loadKernels, RESULT_INK } from '@euphonos/media';
+import { loadKernels, RESULT_INK, soundAsPng, SOURCE_INK } from '@euphonos/media';
 import { readRecording } from './read-recording.js';
 import { renderTracks } from './render-tracks.js';
 import type { Survey } from '@euphonos/dsp';
@@ -28,4 +28,6 @@ export const read = (task: ReadTask): Promise<ReadResult | TaskFailure> => attem
 export const render = (task: RenderTask): Promise<RenderDone | TaskFailure> => attempt(task, renderTracks);
 export const survey = (task: SurveyTask): Promise<Survey | TaskFailure> => attempt(task, surveyRecording);
 export const picture = (task: PictureTask): Promise<PictureDone | TaskFailure> =>
-  attempt(task, async ({ path }) => ({ png: (await columnsAsPng(await columnsOfFile(path, kernels), RESULT_INK)).toString('base64') }));
+  attempt(task, async ({ path, of }) => ({
+    png: (await soundAsPng(path, of === 'source' ? SOURCE_INK : RESULT_INK, kernels)).toString('base64'),
+  }));

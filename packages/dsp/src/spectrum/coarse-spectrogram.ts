@@ -36,7 +36,7 @@ export class CoarseSpectrogram {
     this.#columns.push(column);
   }
 
-  /** Column after column, each from the lowest row up. */
+  /** Column after column, each from the highest row down. */
   finish(): Uint8Array {
     const all = new Uint8Array(this.#columns.length * COARSE_ROWS);
     this.#columns.forEach((column, i) => all.set(column, i * COARSE_ROWS));

@@ -1,4 +1,12 @@
-import { chainDifferences, treatmentOf, type ChainSpec, type Finding, type SoundFigures, type TreatmentSettings } from '@euphonos/dsp';
+import {
+  chainDifferences,
+  needsProfile,
+  treatmentOf,
+  type ChainSpec,
+  type Finding,
+  type SoundFigures,
+  type TreatmentSettings,
+} from '@euphonos/dsp';
 import { clipFrames, type Clip } from '../document/clip.js';
 import { noiseSpans, type SessionDocument, type Track, type Version } from '../document/document.js';
 import { reelFrames } from '../document/reel.js';
@@ -141,7 +149,14 @@ function treatmentTold(settings: TreatmentSettings): TreatmentTold {
 }
 const decimals = (step: number): number => (Number.isInteger(step) ? 0 : Math.min(3, String(step).split('.')[1]?.length ?? 0));
 
-const treatmentsOf = (chain: ChainSpec): TreatmentTold[] => chain.treatments.filter(({ bypassed }) => !bypassed).map(treatmentTold);
+/** Treatments that sound; one that weighs by a noise which nobody has shown it does nothing. */
+const sounds = (settings: TreatmentSettings, noise: boolean): boolean => !settings.bypassed && (noise || !needsProfile(settings));
+const treatmentsOf = (chain: ChainSpec, noise: boolean): TreatmentTold[] =>
+  chain.treatments.filter((settings) => sounds(settings, noise)).map(treatmentTold);
+const waiting = ({ treatments }: ChainSpec, noise: boolean): string[] =>
+  treatments
+    .filter((settings) => !settings.bypassed && !sounds(settings, noise))
+    .map(({ kind }) => `${treatmentOf(kind).title} was shown no noise alone, and did nothing.`);
 
 const count = (many: number, one: string, more: string): string[] =>
   many === 0 ? [] : [many === 1 ? one : more.replace('#', String(many))];
@@ -180,9 +195,15 @@ function editsOf(track: Track, sampleRateHz: number): string[] {
   ];
 }
 
-const doneOf = ({ tracks, chain, sampleRateHz }: SessionDocument): Done[] => [
-  ...tracks.map((track) => ({ name: track.name, edits: editsOf(track, sampleRateHz), treatments: treatmentsOf(track.chain) })),
-  ...(chain.treatments.some(({ bypassed }) => !bypassed) ? [{ name: 'All together', edits: [], treatments: treatmentsOf(chain) }] : []),
+const doneOf = ({ tracks, chain, wholeNoise, sampleRateHz }: SessionDocument): Done[] => [
+  ...tracks.map((track) => ({
+    name: track.name,
+    edits: [...editsOf(track, sampleRateHz), ...waiting(track.chain, track.noise !== null)],
+    treatments: treatmentsOf(track.chain, track.noise !== null),
+  })),
+  ...(chain.treatments.some(({ bypassed }) => !bypassed)
+    ? [{ name: 'All together', edits: waiting(chain, wholeNoise.length > 0), treatments: treatmentsOf(chain, wholeNoise.length > 0) }]
+    : []),
 ];
 
 function levelWords({ gainDb, limitedDb, limitedSeconds }: LevelWork): string[] {
