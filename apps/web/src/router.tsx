@@ -13,6 +13,9 @@ const Survey = lazy(() => import('./views/survey/survey.js').then(({ Survey }) =
 const Balance = lazy(() => import('./views/balance/balance.js').then(({ Balance }) => ({ default: Balance })));
 const HandOver = lazy(() => import('./views/hand-over/hand-over.js').then(({ HandOver }) => ({ default: HandOver })));
 
+const Batches = lazy(() => import('./views/batches/batches.js').then(({ Batches }) => ({ default: Batches })));
+const Batch = lazy(() => import('./views/batches/batch.js').then(({ Batch }) => ({ default: Batch })));
+
 const later = (view: ReactNode) => <Suspense fallback={null}>{view}</Suspense>;
 
 function Shell() {
@@ -51,6 +54,8 @@ export const router = createBrowserRouter([
     errorElement: <Broken />,
     children: [
       { path: '/', element: <Intake /> },
+      { path: '/batches', element: later(<Batches />) },
+      { path: '/batches/:id', element: later(<Batch />) },
       {
         path: '/sessions/:id',
         element: <SessionRoom />,

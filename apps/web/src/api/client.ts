@@ -58,6 +58,8 @@ export const cancelRender = (id: string): Promise<RenderView> => request('POST',
 export interface BringInto {
   readonly session?: string;
   readonly placing?: Placing;
+  /** The batch that cleans it. */
+  readonly batch?: string;
 }
 
 /** Sends a file and reports the share sent. Rejects with ServerProblem. */
@@ -66,10 +68,18 @@ export function bringIn(
   onProgress: (share: number) => void,
   into: BringInto = {},
 ): Promise<{ sessionId: string; recordingId: string }> {
+  const query = new URLSearchParams({ name: file.name.toWellFormed().slice(0, 300), ...into });
+  return send(file, `recordings?${query.toString()}`, onProgress);
+}
+
+/** Sends a bundle: its sessions are made anew. Rejects with ServerProblem. */
+export const bringInBundle = (file: File, onProgress: (share: number) => void): Promise<{ sessionIds: readonly string[] }> =>
+  send(file, 'bundles', onProgress);
+
+function send<Answer>(file: File, path: string, onProgress: (share: number) => void): Promise<Answer> {
   return new Promise((resolve, reject) => {
     const upload = new XMLHttpRequest();
-    const query = new URLSearchParams({ name: file.name.toWellFormed().slice(0, 300), ...into });
-    upload.open('POST', `/api/recordings?${query.toString()}`);
+    upload.open('POST', `/api/${path}`);
     upload.setRequestHeader('content-type', 'application/octet-stream');
     upload.responseType = 'json';
     upload.upload.onprogress = ({ loaded, total }) => onProgress(total > 0 ? loaded / total : 0);
@@ -82,7 +92,7 @@ export function bringIn(
         ),
       );
     upload.onload = () => {
-      const answer = upload.response as { sessionId: string; recordingId: string; code?: string; message?: string } | null;
+      const answer = upload.response as (Answer & { code?: string; message?: string }) | null;
       if (upload.status === 201 && answer) resolve(answer);
       else
         reject(new ServerProblem(upload.status, answer?.code ?? 'unexpected', answer?.message ?? `The server answered ${upload.status}.`));

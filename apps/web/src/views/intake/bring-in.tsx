@@ -1,6 +1,6 @@
 import { useRef, useState, type DragEvent, type ReactNode, type RefObject } from 'react';
 import { toast } from 'sonner';
-import { bringIn, sessionGathered, type BringInto } from '../../api/client.js';
+import { bringIn, bringInBundle, sessionGathered, type BringInto } from '../../api/client.js';
 import { Notice } from '../../components/notice.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { Several, type Way } from './several.js';
@@ -14,6 +14,9 @@ interface Sending {
 
 let count = 0;
 
+/** A session or a production as one file, from here or from another installation. */
+const isBundle = ({ name }: File): boolean => /\.zip$/i.test(name);
+
 /** Files on their way to the server, and how to send them. */
 function useSending(onArrival: () => void) {
   const [files, setFiles] = useState<readonly Sending[]>([]);
@@ -26,7 +29,10 @@ function useSending(onArrival: () => void) {
     const key = ++count;
     setFiles((before) => [...before, { key, name: file.name, share: 0, trouble: null }]);
     try {
-      const { sessionId } = await bringIn(file, (share) => change(key, { share }), into);
+      const onShare = (share: number): void => change(key, { share });
+      const sessionId = isBundle(file)
+        ? (await bringInBundle(file, onShare)).sessionIds[0]!
+        : (await bringIn(file, onShare, into)).sessionId;
       change(key, null);
       onArrival();
       return sessionId;
@@ -38,7 +44,7 @@ function useSending(onArrival: () => void) {
   const send = async (list: readonly File[], way: Way): Promise<void> => {
     let session: string | null = null;
     for (const file of list)
-      if (way === 'apart') await sendOne(file, {});
+      if (way === 'apart' || isBundle(file)) await sendOne(file, {});
       else session = (await sendOne(file, session ? { session } : { placing: way })) ?? session;
     // What could be sent makes the session; the rest is told.
     if (session) await sessionGathered(session).then(onArrival, (error: Error) => toast.error(error.message));
@@ -99,7 +105,7 @@ export function BringIn({ onArrival, scroll, children }: Props) {
           multiple
           hidden
           aria-label="Files to bring in"
-          accept="audio/*,video/mp4,video/quicktime,video/x-matroska,video/webm,.wav,.w64,.rf64,.bwf,.aif,.aiff,.flac,.mp3,.m4a,.aac,.ogg,.opus,.mka,.mkv,.mov"
+          accept="audio/*,video/mp4,video/quicktime,video/x-matroska,video/webm,.wav,.w64,.rf64,.bwf,.aif,.aiff,.flac,.mp3,.m4a,.aac,.ogg,.opus,.mka,.mkv,.mov,.zip"
           onChange={(event) => {
             take([...(event.target.files ?? [])]);
             event.target.value = '';
@@ -110,7 +116,7 @@ export function BringIn({ onArrival, scroll, children }: Props) {
         >
           {over
             ? 'Let go: it is brought in.'
-            : 'Or drop files here: WAV, AIFF, FLAC, MP3, M4A, Ogg, Opus, or the sound of MP4, MOV, MKV, WebM; 8 to 192 kHz.'}
+            : 'Or drop files here: WAV, AIFF, FLAC, MP3, M4A, Ogg, Opus, or the sound of MP4, MOV, MKV, WebM; 8 to 192 kHz. Bundles (zip), too.'}
         </div>
         <div className="mb-4 flex flex-col gap-2 empty:hidden">
           {files.map(({ key, name, share, trouble }) =>

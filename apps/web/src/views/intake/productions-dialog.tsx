@@ -1,5 +1,5 @@
 import type { ProductionView } from '@euphonos/contracts';
-import { Archive, ArchiveRestore, Trash2 } from 'lucide-react';
+import { Archive, ArchiveRestore, FileArchive, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { changeProduction, makeProduction, removeProduction } from '../../api/productions.js';
@@ -26,6 +26,15 @@ export function ProductionsDialog({ productions, onChange, onClose }: Props) {
               {production.sessions === 1 ? '1 session' : `${production.sessions} sessions`}
               {production.archived && ', archived'}
             </span>
+            <a
+              href={`/api/productions/${production.id}/bundle`}
+              download
+              aria-label={`Bundle ${production.name}`}
+              title="All its sessions, with recordings, profiles, chains and versions, as one zip"
+              className="rounded-sheet p-1 text-soft hover:text-ink"
+            >
+              <FileArchive size={14} />
+            </a>
             <button
               type="button"
               aria-label={production.archived ? `Take ${production.name} out of the archive` : `Archive ${production.name}`}
