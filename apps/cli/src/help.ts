@@ -16,6 +16,11 @@ export const HELP = `Usage: npm run -s cli -- COMMAND …
   batch FOLDER OUT --chain CHAIN.json|--suggested   cleans every sound file of a folder into OUT; what fails does not stop the
                                    rest; a run that was broken off goes on; what became of each as JSON on stdout
       [--to ENDING]                format of the results (wav); noise, level, file and target as in clean
+  report BEFORE AFTER OUT.html|pdf|json [--chain CHAIN.json] [--target TARGET.json]
+                                   what was received, found, done and measured, in words and pictures
+  bundle FILE … OUT.zip [--chain CHAIN.json] [--target TARGET.json]
+                                   a session of these files with a track each, to be brought in anywhere; what is in it as JSON on stdout
+  unbundle BUNDLE.zip FOLDER       checks a bundle to its last byte; sources, sessions and profiles into an empty folder
   profile IN OUT.json --noise START-END|auto [--chain CHAIN.json] [--channels 1,2]
                                    takes a noise profile, as it comes to the noise reduction of the chain
   line-up FIRST SECOND             when SECOND begins on the time of FIRST, by what both hear; drift, polarity, certainty;

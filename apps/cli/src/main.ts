@@ -7,6 +7,7 @@ import { DspError } from '@euphonos/dsp';
 import { EngineError } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { balanceFiles } from './balance.js';
+import { bundleFiles, unbundle } from './bundle.js';
 import { cleanBatch } from './batch.js';
 import { cleanFile } from './clean.js';
 import { lineUpFiles } from './line-up.js';
@@ -14,6 +15,7 @@ import { measureFile } from './measure.js';
 import { HELP } from './help.js';
 import { readJson } from './noise.js';
 import { joinNegativeNumbers, noiseOf, outputOptions, path } from './options.js';
+import { reportOf } from './report.js';
 import { profileFile } from './profile.js';
 import { surveyFile } from './survey.js';
 import { treatmentsAsJson } from './treatments.js';
@@ -150,6 +152,36 @@ async function balance(args: string[]): Promise<void> {
   );
 }
 
+/** Chain and target that a session or a report is told of. */
+async function chainAndTarget({ chain, target }: { readonly chain?: string | undefined; readonly target?: string | undefined }) {
+  return {
+    chainJson: chain === undefined ? undefined : await readJson(path(chain), 'chain file'),
+    targetJson: target === undefined ? undefined : await readJson(path(target), 'target'),
+  };
+}
+
+async function bundle(args: string[]): Promise<void> {
+  const text = { type: 'string' } as const;
+  const { values, positionals } = parseArgs({ args, allowPositionals: true, options: { chain: text, target: text } });
+  const outPath = positionals.pop();
+  if (!outPath || positionals.length === 0) throw new UsageError('bundle takes sound files and OUT.zip, the last one.');
+  if (!/\.zip$/i.test(outPath)) throw new UsageError(`A bundle ends in .zip; "${outPath}" was given.`);
+  await requireFolder(path(outPath));
+  const { sessions, recordings } = await bundleFiles(positionals.map(path), path(outPath), await chainAndTarget(values));
+  print({ sessions: sessions.map(({ name }) => name), recordings: recordings.map(({ fileName, sha256 }) => ({ fileName, sha256 })) });
+}
+
+async function report(args: string[]): Promise<void> {
+  const text = { type: 'string' } as const;
+  const { values, positionals } = parseArgs({ args, allowPositionals: true, options: { chain: text, target: text } });
+  const [before, after, outPath, ...more] = positionals;
+  if (!before || !after || !outPath || more.length > 0)
+    throw new UsageError('report takes three files: BEFORE, AFTER and OUT.html, .pdf or .json.');
+  await requireFolder(path(outPath));
+  const { passed } = await reportOf(path(before), path(after), path(outPath), await chainAndTarget(values));
+  print({ passed });
+}
+
 async function main([command, ...args]: string[]): Promise<void> {
   switch (command) {
     case 'measure': {
@@ -166,6 +198,15 @@ async function main([command, ...args]: string[]): Promise<void> {
       return clean(args);
     case 'batch':
       return batch(args);
+    case 'report':
+      return report(args);
+    case 'bundle':
+      return bundle(args);
+    case 'unbundle': {
+      const [file, folder, ...more] = args;
+      if (!file || !folder || more.length > 0) throw new UsageError('unbundle takes BUNDLE.zip and an empty FOLDER.');
+      return print(await unbundle(path(file), path(folder)));
+    }
     case 'profile':
       return profile(args);
     case 'line-up': {
@@ -183,7 +224,7 @@ async function main([command, ...args]: string[]): Promise<void> {
       return void process.stdout.write(`${HELP}\n`);
     default:
       throw new UsageError(
-        `There is no command "${command}"; there are measure, survey, clean, batch, profile, line-up, balance and treatments.`,
+        `There is no command "${command}"; there are measure, survey, clean, batch, report, bundle, unbundle, profile, line-up, balance and treatments.`,
       );
   }
 }

@@ -50,7 +50,8 @@ export class RecordingsController {
   @Get(':id/file')
   @ApiOperation({ summary: 'The file as it was brought in; answers range requests.' })
   async file(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
-    send(response, await this.recordings.originalPath(id));
+    const { path, fileName } = await this.recordings.original(id);
+    send(response, path, mediaType(fileName));
   }
 
   @Get(':id/channels/:channel')
@@ -93,6 +94,22 @@ export class RecordingsController {
     send(response, await this.recordings.blobPath(id, ({ spectrogram }) => spectrogram));
   }
 }
+
+/** Kinds of files that a browser plays, by their endings; it is told nothing of any other, and takes none for what it is not. */
+const MEDIA_TYPES: Readonly<Record<string, string>> = {
+  wav: 'audio/wav',
+  flac: 'audio/flac',
+  mp3: 'audio/mpeg',
+  m4a: 'audio/mp4',
+  aac: 'audio/aac',
+  ogg: 'audio/ogg',
+  oga: 'audio/ogg',
+  opus: 'audio/ogg',
+  mp4: 'video/mp4',
+  webm: 'video/webm',
+};
+const mediaType = (fileName: string): string =>
+  MEDIA_TYPES[/\.([a-z0-9]+)$/i.exec(fileName)?.[1]?.toLowerCase() ?? ''] ?? 'application/octet-stream';
 
 /** What a recording is made of never changes: the browser may keep it. */
 function send(response: Response, path: string, type = 'application/octet-stream'): void {

@@ -251,9 +251,10 @@ export class RecordingsService implements OnModuleInit {
     return recording;
   }
 
-  /** The path of the file as it was brought in. */
-  async originalPath(id: string): Promise<string> {
-    return this.store.path((await this.find(id)).originalSha);
+  /** The file as it was brought in. */
+  async original(id: string): Promise<{ readonly path: string; readonly fileName: string }> {
+    const { originalSha, fileName } = await this.find(id);
+    return { path: this.store.path(originalSha), fileName };
   }
 
   /** The path of a stored file of a recording. */

@@ -255,7 +255,8 @@ export interface ReportFrom {
   readonly received: readonly ReceivedFrom[];
   readonly target: DeliveryTarget;
   readonly sheet: readonly CheckLine[];
-  readonly work: LevelWork;
+  /** null where it is not known what was done to the level. */
+  readonly work: LevelWork | null;
   readonly after: SoundFigures;
   readonly loudness: Report['loudness'];
   readonly picture: string | null;
@@ -271,7 +272,7 @@ export function makeReport(from: ReportFrom): Report {
     fileName: from.fileName,
     received: from.received.map(receivedOf),
     done: doneOf(document),
-    level: levelWords(from.work),
+    level: from.work ? levelWords(from.work) : [],
     target: { name: target.name, file: fileWords(target.file, after.sampleRateHz, after.channels) },
     measured: sheet,
     passed: sheet.every(({ passed }) => passed !== false),

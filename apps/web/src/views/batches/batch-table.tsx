@@ -1,6 +1,6 @@
 import type { BatchItemView } from '@euphonos/contracts';
 import { Check } from 'lucide-react';
-import { formatNumber, formatTime } from '../../components/figures.js';
+import { formatNumber, formatTime, setMinus } from '../../components/figures.js';
 import type { Column } from './sort-items.js';
 
 const COLUMNS: readonly { readonly column: Column; readonly title: string; readonly className?: string }[] = [
@@ -68,7 +68,7 @@ export function BatchTable({ items, current, by, descending, onSort, onPick }: P
               {item.noiseFloorDbfs[1] === null ? '–' : formatNumber(item.noiseFloorDbfs[1], 0)}
             </td>
             <td className="w-[38%] text-[12px]" data-ear={item.needsEar.length}>
-              {item.problem ? <span className="text-removed">{item.problem}</span> : item.needsEar.join(' ')}
+              {item.problem ? <span className="text-removed">{item.problem}</span> : setMinus(item.needsEar.join(' '))}
             </td>
             <td className="w-6 text-result">{item.accepted && <Check size={15} aria-label="Heard, and good" />}</td>
           </tr>
