@@ -23,6 +23,7 @@ import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { ReportsController } from './reports/reports.controller.js';
 import { ReportsService } from './reports/reports.service.js';
+import { RenderExtras } from './renders/render-extras.js';
 import { RendersController } from './renders/renders.controller.js';
 import { RendersService } from './renders/renders.service.js';
 import { HoldsService } from './sessions/holds.service.js';
@@ -80,7 +81,7 @@ export class ChainsModule {}
 @Module({
   imports: [ProfilesModule, RecordingsModule, SessionsModule],
   controllers: [RendersController, ReportsController],
-  providers: [RendersService, ReportsService],
+  providers: [RendersService, RenderExtras, ReportsService],
   exports: [RendersService],
 })
 export class RendersModule {}

@@ -37,6 +37,15 @@ export interface RecordingFacts {
   readonly picture?: boolean;
 }
 
+/** A place that a file brought along, or a stretch of it. */
+export interface RecordingCue {
+  readonly atSeconds: number;
+  /** null for a single place. */
+  readonly seconds: number | null;
+  readonly name: string;
+  readonly note: string;
+}
+
 export interface RecordingView {
   readonly id: string;
   readonly fileName: string;

@@ -1,4 +1,4 @@
-import { IsBoolean, IsInt, IsOptional, IsString, Min } from 'class-validator';
+import { IsBoolean, IsIn, IsInt, IsNumber, IsOptional, IsString, Max, Min } from 'class-validator';
 import type { SoundFigures } from '@euphonos/dsp';
 import type { CheckLine, DeliveryTarget, LevelWork } from '@euphonos/engine';
 import type { JobView } from './jobs.js';
@@ -29,6 +29,33 @@ export class StartStems {
   revision!: number;
 }
 
+/** POST /api/sessions/:id/pieces */
+export class StartPieces {
+  /** The revision to render. */
+  @IsInt()
+  @Min(0)
+  revision!: number;
+
+  /** A file for each clip; or one for each recording, in the place of the file that it came as. */
+  @IsIn(['clips', 'originals'])
+  what!: 'clips' | 'originals';
+
+  /** So much more before and behind each clip, as far as its recording goes. */
+  @IsOptional()
+  @IsNumber()
+  @Min(0)
+  @Max(60)
+  handleSeconds?: number;
+}
+
+/** What is rendered for an editor, without a target: a clip with handles, or a recording in the place of the file that it came as. */
+export interface PieceView {
+  readonly of: 'clip' | 'original';
+  /** Where in its recording it begins, in seconds; its length. */
+  readonly fromSeconds: number;
+  readonly seconds: number;
+}
+
 export interface RenderReport {
   readonly lines: readonly CheckLine[];
   readonly work: LevelWork;
@@ -48,6 +75,8 @@ export interface RenderView {
   readonly fileName: string;
   /** A track as it is in the mix, without a target. */
   readonly stem: boolean;
+  /** Which kind of piece it is; null for deliveries and stems. */
+  readonly piece: PieceView | null;
   readonly createdAt: string;
   readonly job: JobView;
   readonly report: RenderReport | null;

@@ -72,6 +72,7 @@ export { certaintyWord, channelInWords, inWords, passageInWords, type Gauge, typ
 export { makeReport, type Received, type ReceivedFrom, type Report, type ReportFrom } from './report/report.js';
 export { reportAsHtml } from './report/report-html.js';
 export { missesOf, prepare, suggestedChain, type Prepared } from './batch/suggested.js';
+export { clipPieces, originalPieces, type Piece } from './delivery/pieces.js';
 export { notInOtio, timelineAsOtio, type Media } from './exchange/otio-write.js';
 export type { Linkable } from './exchange/otio-items.js';
 export { timelineFromOtio, type ReadTimeline } from './exchange/otio-read.js';

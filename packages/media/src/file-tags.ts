@@ -13,6 +13,8 @@ export interface FileExtras {
   readonly chapters?: readonly Chapter[];
   /** Of a broadcast WAV; other formats leave it out. */
   readonly broadcast?: BroadcastTags;
+  /** Places and stretches with names, in seconds; WAV alone holds them (cue points). */
+  readonly cues?: readonly { readonly atSeconds: number; readonly seconds: number | null; readonly name: string; readonly note: string }[];
   /** Path of a JPEG or PNG. */
   readonly coverPath?: string;
 }

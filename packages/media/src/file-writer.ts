@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process';
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { bitsOf, kbpsOf, type FileSpec } from '@euphonos/engine';
+import { addCues, type Cue } from './cues.js';
 import { asMediaError, MediaError } from './errors.js';
 import { heldBy, HOLDS_COVER, metadataFile, OWN_CHAPTERS, type FileExtras } from './file-tags.js';
 import type { WavFormat } from './wav-header.js';
@@ -77,7 +78,10 @@ export async function writeFileFrom(
     (extras.chapters?.length ?? 0) > 0 ||
     extras.coverPath !== undefined ||
     extras.broadcast !== undefined;
-  if (spec.format === 'wav' && !wants) return rename(wavPath, outPath);
+  if (spec.format === 'wav' && !wants) {
+    await addCues(wavPath, cuesOf(extras, shape));
+    return rename(wavPath, outPath);
+  }
   const metadataPath = `${wavPath}.tags`;
   const partPath = `${wavPath}.encoded`;
   const cover = extras.coverPath !== undefined && HOLDS_COVER.has(spec.format);
@@ -109,6 +113,7 @@ export async function writeFileFrom(
       ],
       { maxBuffer: 1 << 24, ...(signal && { signal }) },
     );
+    if (spec.format === 'wav') await addCues(partPath, cuesOf(extras, shape));
     await rename(partPath, outPath);
   } catch (error) {
     if (signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
@@ -119,6 +124,14 @@ export async function writeFileFrom(
     await rm(wavPath, { force: true });
   }
 }
+
+const cuesOf = ({ cues = [] }: FileExtras, { sampleRateHz }: Shape): Cue[] =>
+  cues.map(({ atSeconds, seconds, name, note }) => ({
+    frame: Math.round(atSeconds * sampleRateHz),
+    frames: seconds === null ? null : Math.max(1, Math.round(seconds * sampleRateHz)),
+    name,
+    note,
+  }));
 
 function failure(error: unknown): unknown {
   const { code, stderr } = error as NodeJS.ErrnoException & { readonly stderr?: string };

@@ -12,6 +12,7 @@ export { measureFinished } from './finished-file.js';
 export { openBundle, writeBundle, type OpenBundle } from './bundle-file.js';
 export { htmlAsPdf } from './pdf.js';
 export { asDataUrl, RESULT_INK, soundAsPng, SOURCE_INK } from './sound-picture.js';
+export { readCues, type Cue } from './cues.js';
 export { takeCover } from './cover.js';
 export { movedTags, readBroadcast, type BroadcastTags } from './broadcast.js';
 export { renderFile, type FileRequest, type FileResult } from './render-file.js';

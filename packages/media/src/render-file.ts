@@ -132,7 +132,7 @@ async function render(
 /** What is said of times, behind what is put before the sound. */
 function moved(extras: FileExtras = {}, { head }: Edges, sampleRateHz: number): FileExtras {
   if (!head) return extras;
-  const { chapters, broadcast } = extras;
+  const { chapters, broadcast, cues } = extras;
   return {
     ...extras,
     ...(chapters && {
@@ -142,6 +142,7 @@ function moved(extras: FileExtras = {}, { head }: Edges, sampleRateHz: number): 
         endSeconds: chapter.endSeconds + head.seconds,
       })),
     }),
+    ...(cues && { cues: cues.map((cue) => ({ ...cue, atSeconds: cue.atSeconds + head.seconds })) }),
     ...(broadcast && { broadcast: movedTags(broadcast, -edgeFrames(head, sampleRateHz), sampleRateHz, sampleRateHz) }),
   };
 }

@@ -8,6 +8,7 @@ export class HandOver1764800000000 implements MigrationInterface {
     await runner.query(`
       ALTER TABLE job DROP CONSTRAINT IF EXISTS job_kind_check;
       ALTER TABLE session ADD COLUMN to_be jsonb;
+      ALTER TABLE render ADD COLUMN piece jsonb;
       CREATE TABLE batch (
         id uuid PRIMARY KEY,
         name text NOT NULL,
@@ -34,6 +35,7 @@ export class HandOver1764800000000 implements MigrationInterface {
       DROP TABLE batch_item;
       DROP TABLE batch;
       ALTER TABLE session DROP COLUMN to_be;
+      ALTER TABLE render DROP COLUMN piece;
       DELETE FROM job WHERE kind NOT IN ('read', 'render', 'survey');
       ALTER TABLE job ADD CONSTRAINT job_kind_check CHECK (kind IN ('read', 'render', 'survey'));
     `);

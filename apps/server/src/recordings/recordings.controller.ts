@@ -1,6 +1,6 @@
 import { Body, Controller, Get, Param, ParseEnumPipe, ParseIntPipe, ParseUUIDPipe, Post, Query, Req, Res } from '@nestjs/common';
 import { ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
-import { TakeDriftOut, type RecordingView } from '@euphonos/contracts';
+import { TakeDriftOut, type RecordingCue, type RecordingView } from '@euphonos/contracts';
 import type { Placing } from '@euphonos/engine';
 import type { Request, Response } from 'express';
 import type { RecordingBlobs } from './recording.entity.js';
@@ -52,6 +52,12 @@ export class RecordingsController {
   async file(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     const { path, fileName } = await this.recordings.original(id);
     send(response, path, mediaType(fileName));
+  }
+
+  @Get(':id/cues')
+  @ApiOperation({ summary: 'Places and stretches with names that the file brought along (cue points of a WAV), in seconds.' })
+  cues(@Param('id', ParseUUIDPipe) id: string): Promise<readonly RecordingCue[]> {
+    return this.recordings.cues(id);
   }
 
   @Get(':id/channels/:channel')

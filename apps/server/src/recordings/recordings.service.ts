@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
-import { MAX_NAME_LENGTH, nameOfFile, type RecordingView } from '@euphonos/contracts';
+import { MAX_NAME_LENGTH, nameOfFile, type RecordingCue, type RecordingView } from '@euphonos/contracts';
 import { MOST_PARTS, MOST_TRACKS, type Placing, type SessionDocument } from '@euphonos/engine';
-import { makePictureProxy, MediaError } from '@euphonos/media';
+import { makePictureProxy, MediaError, readCues } from '@euphonos/media';
 import { DataSource, IsNull, Not, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { BatchEntity, BatchItemEntity } from '../batches/batch.entity.js';
@@ -249,6 +249,19 @@ export class RecordingsService implements OnModuleInit {
     const recording = await this.dataSource.manager.findOneBy(RecordingEntity, { id });
     if (!recording) throw notFound('recording');
     return recording;
+  }
+
+  /** Cue points of the file, in seconds of the recording as it is worked on. */
+  async cues(id: string): Promise<readonly RecordingCue[]> {
+    const { originalSha, facts, driftPpm } = await this.find(id);
+    if (!facts) return [];
+    const seconds = (frames: number): number => (frames / facts.fileSampleRateHz) * (1 + driftPpm / 1e6);
+    return (await readCues(this.store.path(originalSha))).map(({ frame, frames, name, note }) => ({
+      atSeconds: seconds(frame),
+      seconds: frames === null ? null : seconds(frames),
+      name,
+      note,
+    }));
   }
 
   /** The file as it was brought in. */

@@ -1,5 +1,5 @@
-import type { RenderReport } from '@euphonos/contracts';
-import type { SessionDocument } from '@euphonos/engine';
+import type { PieceView, RenderReport } from '@euphonos/contracts';
+import type { FileSpec, SessionDocument } from '@euphonos/engine';
 import { Column, CreateDateColumn, Entity, JoinColumn, ManyToOne, PrimaryColumn, type Relation } from 'typeorm';
 import { JobEntity } from '../jobs/job.entity.js';
 import { storedDocument } from '../sessions/stored-document.js';
@@ -30,6 +30,10 @@ export class RenderEntity {
   /** It is the track as it is in the mix, for whoever mixes elsewhere. */
   @Column('boolean', { default: false })
   stem!: boolean;
+
+  /** It is a clip or a recording for an editor, written so; then it is a stem, too: nothing is asked of it. */
+  @Column('jsonb', { nullable: true })
+  piece!: (PieceView & { readonly file: FileSpec }) | null;
 
   @Column('text', { name: 'file_name' })
   fileName!: string;

@@ -1,6 +1,6 @@
 import { Body, Controller, Get, Param, ParseUUIDPipe, Post, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import { StartRender, StartStems, type RenderView } from '@euphonos/contracts';
+import { StartPieces, StartRender, StartStems, type RenderView } from '@euphonos/contracts';
 import type { Response } from 'express';
 import { RendersService } from './renders.service.js';
 
@@ -20,6 +20,12 @@ export class RendersController {
   })
   stems(@Param('id', ParseUUIDPipe) id: string, @Body() { revision }: StartStems): Promise<RenderView[]> {
     return this.renders.startStems(id, revision);
+  }
+
+  @Post('sessions/:id/pieces')
+  @ApiOperation({ summary: 'A file for each clip, with handles; or one in the place of each recording: for an editor.' })
+  pieces(@Param('id', ParseUUIDPipe) id: string, @Body() body: StartPieces): Promise<RenderView[]> {
+    return this.renders.startPieces(id, body);
   }
 
   @Get('sessions/:id/renders')

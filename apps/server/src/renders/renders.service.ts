@@ -1,21 +1,23 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
-import type { RenderView } from '@euphonos/contracts';
+import type { RenderView, StartPieces } from '@euphonos/contracts';
 import {
+  clipPieces,
   endOf,
   fileNameOf,
   formatFacts,
   formatOfName,
   mixChannels,
   mixedTracks,
+  originalPieces,
   parseDocument,
-  rateOf,
+  PLAIN_FILE,
   requireTrack,
   WHOLE,
   type SessionDocument,
   type Track,
 } from '@euphonos/engine';
-import { movedTags, pictureEnding, pictureMimeType, readBroadcast, type Chapter, type FileExtras } from '@euphonos/media';
+import { pictureMimeType } from '@euphonos/media';
 import { format } from 'date-fns';
 import { DataSource, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
@@ -29,29 +31,17 @@ import { RecordingsService } from '../recordings/recordings.service.js';
 import type { SessionEntity } from '../sessions/session.entity.js';
 import { SessionsService } from '../sessions/sessions.service.js';
 import { WorkPool } from '../workers/work-pool.js';
-import type { RenderTask, TrackTask } from '../workers/protocol.js';
+import type { TrackTask } from '../workers/protocol.js';
+import { fileLike } from './file-like.js';
 import { RenderEntity } from './render.entity.js';
+import { RenderExtras, titleOf } from './render-extras.js';
 
 /** So many are listed: several deliveries with stems of every track. */
-const MOST_LISTED = 80;
-
-/** A name without its ending. */
-const titleOf = (fileName: string): string => fileName.replace(/\.[^.]+$/, '');
+const MOST_LISTED = 400;
+const MOST_PIECES = 300;
 
 /** The day here and now, YYYY-MM-DD. */
 const today = (): string => format(new Date(), 'yyyy-MM-dd');
-
-/** Passages with names are chapters, each up to its end or the next one; single places are none. */
-function chaptersOf({ marks, tracks, sampleRateHz }: SessionDocument): Chapter[] {
-  const end = Math.max(...tracks.map(({ clips }) => endOf(clips)));
-  return marks
-    .filter(({ startFrame, endFrame }) => endFrame !== null && startFrame < end)
-    .map(({ name, startFrame, endFrame }, i, all) => ({
-      title: name,
-      startSeconds: startFrame / sampleRateHz,
-      endSeconds: Math.min(end, endFrame!, all[i + 1]?.startFrame ?? end) / sampleRateHz,
-    }));
-}
 
 /** The tracks of the mix. @throws {AppProblem} `all-muted` */
 function requireHeard(document: SessionDocument): readonly Track[] {
@@ -60,6 +50,9 @@ function requireHeard(document: SessionDocument): readonly Track[] {
   return tracks;
 }
 
+/** What is to be rendered. */
+type Asked = Pick<RenderEntity, 'revision' | 'document' | 'trackId' | 'stem' | 'fileName'> & Partial<Pick<RenderEntity, 'piece'>>;
+
 const renderView = (render: RenderEntity): RenderView => ({
   id: render.id,
   sessionId: render.sessionId,
@@ -67,6 +60,7 @@ const renderView = (render: RenderEntity): RenderView => ({
   target: render.document.target,
   fileName: render.fileName,
   stem: render.stem,
+  piece: render.piece && { of: render.piece.of, fromSeconds: render.piece.fromSeconds, seconds: render.piece.seconds },
   createdAt: render.createdAt.toISOString(),
   job: jobView(render.job),
   report: render.report,
@@ -81,6 +75,7 @@ export class RendersService implements OnModuleInit {
     private readonly profiles: ProfilesService,
     private readonly recordings: RecordingsService,
     private readonly pool: WorkPool,
+    private readonly extras: RenderExtras,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
@@ -98,17 +93,14 @@ export class RendersService implements OnModuleInit {
             whole: alone ? { treatments: [] } : document.chain,
             wholeNoise: alone ? [] : document.wholeNoise,
             target: document.target,
-            extras: {
-              tags: { ...document.tags, title: document.tags.title || titleOf(render.fileName) },
-              chapters: chaptersOf(document),
-              ...(await this.#broadcastOf(document, tracks)),
-            },
-            coverOf: await this.#coverOf(tracks),
-            picture: await this.#pictureOf(render, tracks),
+            extras: await this.extras.of(render, document, tracks),
+            coverOf: await this.extras.coverOf(tracks),
+            picture: await this.extras.pictureOf(render, tracks),
             stem: render.stem
               ? {
                   channels: mixChannels(mixedTracks(document)),
                   frames: Math.max(...mixedTracks(document).map(({ clips }) => endOf(clips))),
+                  file: render.piece?.file ?? null,
                 }
               : null,
             sampleRateHz: document.sampleRateHz,
@@ -178,7 +170,7 @@ export class RendersService implements OnModuleInit {
       date: today(),
       number: 1 + (await this.dataSource.manager.countBy(RenderEntity, { sessionId, stem: false })),
     });
-    const ending = intoPicture ? await this.#requirePicture(document, alone ? [track!] : mixedTracks(document)) : null;
+    const ending = intoPicture ? await this.extras.requirePicture(document, alone ? [track!] : mixedTracks(document)) : null;
     const fileName = `${name}.${ending ?? formatFacts[document.target.file.format].ending}`;
     const [view] = await this.#enqueue(sessionId, [{ revision, document, trackId, stem: false, fileName }]);
     return view!;
@@ -188,59 +180,6 @@ export class RendersService implements OnModuleInit {
   async #productionOf(sessionId: string): Promise<string | null> {
     const { productionId } = await this.sessions.find(sessionId);
     return productionId ? ((await this.dataSource.manager.findOneBy(ProductionEntity, { id: productionId }))?.name ?? null) : null;
-  }
-
-  /** The file whose cover the delivery has: that of the one recording it is made of. */
-  async #coverOf(tracks: readonly Track[]): Promise<string | null> {
-    const ids = new Set(tracks.flatMap(({ reel }) => reel.map(({ recordingId }) => recordingId)));
-    const [id] = ids;
-    return ids.size === 1 ? this.store.path((await this.recordings.find(id!)).originalSha) : null;
-  }
-
-  /** The ending of the picture that these tracks came with. @throws {AppProblem} `no-picture`, `not-its-length` */
-  async #requirePicture(document: SessionDocument, tracks: readonly Track[]): Promise<string> {
-    const ids = new Set(tracks.flatMap(({ reel }) => reel.map(({ recordingId }) => recordingId)));
-    const [id] = ids;
-    const { fileName, facts } = await this.recordings.find(id!);
-    if (ids.size !== 1 || !facts?.picture)
-      throw new AppProblem(
-        409,
-        'no-picture',
-        ids.size > 1
-          ? 'What is rendered comes from several recordings; sound goes back into a picture only by itself. Render a sound file.'
-          : facts?.picture === undefined
-            ? `Of "${fileName}" it is not known whether it came with a picture: it was read by an earlier version. Bring it in again, or render a sound file.`
-            : `"${fileName}" came without a picture. Render a sound file.`,
-      );
-    const frames = Math.max(...tracks.map(({ clips }) => endOf(clips)));
-    if (frames !== facts.lengthFrames)
-      throw new AppProblem(
-        409,
-        'not-its-length',
-        `The edit is ${Math.abs((frames - facts.lengthFrames) / document.sampleRateHz).toFixed(3)} s ${frames < facts.lengthFrames ? 'shorter' : 'longer'} than its picture, and the sound would leave it. Give back what was cut, or render a sound file.`,
-      );
-    return pictureEnding(fileName) ?? 'mkv';
-  }
-
-  /** What the one recording that is rendered said of itself as a broadcast WAV, its time moved to where the session begins. */
-  async #broadcastOf({ target, sampleRateHz }: SessionDocument, tracks: readonly Track[]): Promise<Pick<FileExtras, 'broadcast'>> {
-    const [track] = tracks;
-    if (target.file.format !== 'wav' || tracks.length !== 1 || track!.reel.length !== 1) return {};
-    const { originalSha, facts } = await this.recordings.find(track!.reel[0]!.recordingId);
-    const said = facts?.format === 'wav' ? await readBroadcast(this.store.path(originalSha)) : null;
-    const [clip] = track!.clips;
-    if (!said || !clip) return {};
-    // Its reference counts frames of the file; clips count those of the session.
-    const byFrames = ((clip.source.startFrame - clip.startFrame) * facts!.fileSampleRateHz) / sampleRateHz;
-    return { broadcast: movedTags(said.tags, byFrames, facts!.fileSampleRateHz, rateOf(target.file, sampleRateHz)) };
-  }
-
-  /** The picture that a render goes into, told by the ending of its name. */
-  async #pictureOf({ fileName }: RenderEntity, [track]: readonly Track[]): Promise<RenderTask['picture']> {
-    const ending = pictureEnding(fileName);
-    if (!ending) return null;
-    const { originalSha } = await this.recordings.find(track!.reel[0]!.recordingId);
-    return { originalPath: this.store.path(originalSha), ending };
   }
 
   /** Starts a file for each track of the mix, all of them or none. @throws {AppProblem} as `start` */
@@ -275,22 +214,50 @@ export class RendersService implements OnModuleInit {
     return job;
   }
 
-  async #put(
-    manager: EntityManager,
-    sessionId: string,
-    one: Pick<RenderEntity, 'revision' | 'document' | 'trackId' | 'stem' | 'fileName'>,
-  ): Promise<{ readonly id: string; readonly job: JobEntity }> {
+  async #put(manager: EntityManager, sessionId: string, one: Asked): Promise<{ readonly id: string; readonly job: JobEntity }> {
     const id = randomUUID();
     const job = await this.jobs.create(manager, 'render', sessionId, id);
-    const nothing = { fileSha: null, report: null, passed: null, integratedLufs: null, finishedAt: null };
-    await manager.save(manager.create(RenderEntity, { id, sessionId, job, ...one, ...nothing }));
+    const nothing = { piece: null, fileSha: null, report: null, passed: null, integratedLufs: null, finishedAt: null };
+    await manager.save(manager.create(RenderEntity, { id, sessionId, job, ...nothing, ...one }));
     return { id, job };
   }
 
-  async #enqueue(
-    sessionId: string,
-    asked: readonly Pick<RenderEntity, 'revision' | 'document' | 'trackId' | 'stem' | 'fileName'>[],
-  ): Promise<RenderView[]> {
+  /**
+   * Starts a file for every clip, with handles, or one in the place of every recording; without a target, so that an editor puts them where the
+   * originals were.
+   * @throws {AppProblem} as `start`, `nothing-to-render`
+   */
+  async startPieces(sessionId: string, { revision, what, handleSeconds = 1 }: StartPieces): Promise<RenderView[]> {
+    const { document } = await this.#documentAt(sessionId, revision);
+    const { sampleRateHz } = document;
+    const pieces = what === 'clips' ? clipPieces(document, Math.round(handleSeconds * sampleRateHz)) : originalPieces(document).pieces;
+    if (pieces.length === 0 || pieces.length > MOST_PIECES)
+      throw new AppProblem(
+        409,
+        'nothing-to-render',
+        pieces.length === 0
+          ? 'Nothing can be rendered so: what several tracks hear, each a channel of it, is none of them alone. Render stems.'
+          : `These would be ${pieces.length} files; up to ${MOST_PIECES} are made at once. Render stems, or the recordings in place of the originals.`,
+      );
+    const asked = await Promise.all(
+      pieces.map(async ({ trackId, document: bare, recordingId, startFrame, frames, clip }, i) => {
+        const { fileName: original, facts } = await this.recordings.find(recordingId);
+        const file = clip ? { ...PLAIN_FILE, bits: '32f' as const } : fileLike(original, facts!);
+        const place = String(i + 1).padStart(3, '0');
+        const fileName = clip ? `${place} ${titleOf(original)}.wav` : `${titleOf(original)}.${formatFacts[file.format].ending}`;
+        const piece = {
+          of: clip ? ('clip' as const) : ('original' as const),
+          fromSeconds: startFrame / sampleRateHz,
+          seconds: frames / sampleRateHz,
+          file,
+        };
+        return { revision, document: bare, trackId, stem: true, fileName, piece };
+      }),
+    );
+    return this.#enqueue(sessionId, asked);
+  }
+
+  async #enqueue(sessionId: string, asked: readonly Asked[]): Promise<RenderView[]> {
     const started: { readonly id: string; readonly job: JobEntity }[] = [];
     await this.dataSource.transaction(async (manager) => {
       for (const one of asked) started.push(await this.#put(manager, sessionId, one));

@@ -1,6 +1,6 @@
 import type { RecordingFacts, RenderReport } from '@euphonos/contracts';
 import type { ChainSpec, NoiseProfileFile } from '@euphonos/dsp';
-import type { DeliveryTarget, Span, Track } from '@euphonos/engine';
+import type { DeliveryTarget, FileSpec, Span, Track } from '@euphonos/engine';
 import type { FileExtras, ReelFiles } from '@euphonos/media';
 import type { MessagePort } from 'node:worker_threads';
 import type { RecordingBlobs } from '../recordings/recording.entity.js';
@@ -44,7 +44,12 @@ export interface RenderTask {
   /** The sound goes into this picture, in a container with that ending; null where it is a file of its own. */
   readonly picture: { readonly originalPath: string; readonly ending: string } | null;
   /** The track is rendered as it is in a mix of so many channels and frames; null for a delivery. */
-  readonly stem: { readonly channels: number; readonly frames: number } | null;
+  readonly stem: {
+    readonly channels: number;
+    readonly frames: number;
+    /** How it is written; null: as floats, so that nothing clips. */
+    readonly file: FileSpec | null;
+  } | null;
   readonly sampleRateHz: number;
   readonly mediaFolder: string;
   readonly port: MessagePort;

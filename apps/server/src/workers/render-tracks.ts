@@ -35,6 +35,7 @@ import {
   renderSound,
   takeCover,
   withSilence,
+  type FileExtras,
   type FileResult,
   type MixPart,
 } from '@euphonos/media';
@@ -113,6 +114,7 @@ async function profileOfWhole(
 }
 
 interface StemRun {
+  readonly extras: FileExtras;
   readonly kernels: KernelModule;
   readonly sampleRateHz: number;
   readonly signal: AbortSignal;
@@ -121,25 +123,26 @@ interface StemRun {
 
 /** A stem: a track as it is in the mix before the chain on the whole, as long and as wide as that, in 32-bit float so that nothing clips. */
 async function renderStem(
-  { channels, frames }: NonNullable<RenderTask['stem']>,
+  { channels, frames, file }: NonNullable<RenderTask['stem']>,
   parts: readonly MixPart[],
   outPath: string,
   store: DirectoryStore,
-  { kernels, sampleRateHz, signal, progress }: StemRun,
+  { kernels, sampleRateHz, signal, progress, extras }: StemRun,
 ): Promise<RenderDone> {
-  await renderSound({
+  const request = {
     source: withSilence(mixTracks(parts, channels), channels, frames),
     context: { sampleRateHz, channels, kernels },
     chain: { treatments: [] },
     expectedFrames: frames,
-    output: 'result',
+    output: 'result' as const,
     target: null,
-    format: 'float32',
     outPath,
     report: false,
     onProgress: progress,
     signal,
-  });
+  };
+  if (file) await renderFile({ ...request, file, extras });
+  else await renderSound({ ...request, format: 'float32' });
   return { fileSha: (await store.adopt(outPath)).sha, report: null };
 }
 
@@ -178,7 +181,7 @@ export async function renderTracks(
   const parts = await Promise.all(tracks.map((one) => partOf(one, sampleRateHz, kernels)));
   const outPath = await store.workPath();
   const [only] = parts;
-  if (task.stem) return renderStem(task.stem, parts, outPath, store, { kernels, sampleRateHz, signal, progress });
+  if (task.stem) return renderStem(task.stem, parts, outPath, store, { kernels, sampleRateHz, signal, progress, extras: task.extras });
   const channels = mixChannels(tracks.map(({ track }) => track));
   const mixes = parts.length > 1 || only!.gainDb !== 0 || only!.pan !== 0 || whole.treatments.some(({ bypassed }) => !bypassed);
   const noiseProfile = await profileOfWhole(task, channels, kernels, signal);

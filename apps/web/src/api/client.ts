@@ -1,4 +1,13 @@
-import type { HoldView, ProfileView, RenderView, SavedDocument, SavedSteps, SessionView, SurveyView } from '@euphonos/contracts';
+import type {
+  HoldView,
+  ProfileView,
+  RecordingCue,
+  RenderView,
+  SavedDocument,
+  SavedSteps,
+  SessionView,
+  SurveyView,
+} from '@euphonos/contracts';
 import type { NoiseProfileFile } from '@euphonos/dsp';
 import type { HistoryLog, Placing, SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
@@ -51,6 +60,10 @@ export const startRender = (id: string, revision: number, trackId: string, intoP
   request('POST', `sessions/${id}/renders`, { revision, trackId, intoPicture });
 /** A file for each track of the mix. */
 export const startStems = (id: string, revision: number): Promise<RenderView[]> => request('POST', `sessions/${id}/stems`, { revision });
+/** A file for each clip, with handles, or one in the place of each recording. */
+export const startPieces = (id: string, revision: number, what: 'clips' | 'originals', handleSeconds: number): Promise<RenderView[]> =>
+  request('POST', `sessions/${id}/pieces`, { revision, what, handleSeconds });
+export const getCues = (recordingId: string): Promise<readonly RecordingCue[]> => request('GET', `recordings/${recordingId}/cues`);
 export const listRenders = (id: string): Promise<RenderView[]> => request('GET', `sessions/${id}/renders`);
 export const cancelRender = (id: string): Promise<RenderView> => request('POST', `renders/${id}/cancel`, {});
 

@@ -26,7 +26,10 @@ export function Deliveries({ renders, onCancel }: Props) {
   return (
     <>
       {shown.stem ? (
-        <Stems stems={renders.filter(({ stem, revision }) => stem && revision === shown.revision)} onCancel={onCancel} />
+        <Stems
+          stems={renders.filter(({ stem, revision, piece }) => stem && revision === shown.revision && piece?.of === shown.piece?.of)}
+          onCancel={onCancel}
+        />
       ) : (
         <Delivery key={shown.id} render={shown} onCancel={onCancel} />
       )}
@@ -42,7 +45,9 @@ export function Deliveries({ renders, onCancel }: Props) {
                   className={`flex w-full gap-4 border-t border-line py-1 text-left hover:bg-faint ${render === shown ? 'font-semibold' : ''}`}
                 >
                   <span className="w-[110px] shrink-0">{format(render.createdAt, 'd MMM HH:mm')}</span>
-                  <span className="grow truncate">{render.stem ? `stem · ${render.fileName}` : render.target.name}</span>
+                  <span className="grow truncate">
+                    {render.stem ? `${render.piece?.of ?? 'stem'} · ${render.fileName}` : render.target.name}
+                  </span>
                   <span className="text-soft">revision {render.revision}</span>
                   <span className="w-[90px] shrink-0 text-right">{verdict(render)}</span>
                 </button>
@@ -58,8 +63,8 @@ export function Deliveries({ renders, onCancel }: Props) {
 /** Of a file with a picture, its container; undefined of sound alone. */
 const pictureWords = (fileName: string): string | undefined => /\.(mp4|mov|mkv|webm)$/i.exec(fileName)?.[1]?.toUpperCase();
 
-function verdict({ job, report, stem }: RenderView): string {
-  if (stem && job.state === 'done') return 'stem';
+function verdict({ job, report, stem, piece }: RenderView): string {
+  if (stem && job.state === 'done') return piece?.of ?? 'stem';
   if (!report) return { queued: 'waiting', running: 'running', done: 'done', failed: 'broke off', cancelled: 'cancelled' }[job.state];
   return report.lines.some(({ passed }) => passed === false) ? 'failed' : 'passed';
 }

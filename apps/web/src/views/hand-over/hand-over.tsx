@@ -11,7 +11,7 @@ import { useRenders } from './use-renders.js';
 /** Brings the result to what the delivery asks, and shows that it does. */
 export function HandOver() {
   const session = useApp((state) => state.session)!;
-  const { renders, start, stems, cancel } = useRenders(session.id);
+  const { renders, start, stems, pieces, cancel } = useRenders(session.id);
   const busy = renders?.some(({ job: { state } }) => state === 'queued' || state === 'running') ?? false;
   const tracks = session.history!.present.tracks;
   const track = activeTrack(session)!;
@@ -86,7 +86,7 @@ export function HandOver() {
       </TargetPanel>
       <div className="min-w-0 grow overflow-y-auto px-6 py-3">
         {renders && <Deliveries renders={renders} onCancel={(id) => void cancel(id)} />}
-        <Onward />
+        <Onward busy={!saved || busy} onPieces={(what, handleSeconds) => void pieces(session.revision, what, handleSeconds)} />
       </div>
     </main>
   );

@@ -9,8 +9,15 @@ import { saveText } from '../../components/save-text.js';
 import { edited } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 
-/** What goes on elsewhere: the session as a timeline and back, and as a bundle with all that it is made of. */
-export function Onward() {
+const HANDLE_SECONDS = 1;
+
+interface Props {
+  readonly busy: boolean;
+  readonly onPieces: (what: 'clips' | 'originals', handleSeconds: number) => void;
+}
+
+/** What goes on elsewhere: files for an editor, the session as a timeline and back, and as a bundle with all that it is made of. */
+export function Onward({ busy, onPieces }: Props) {
   const session = useApp((state) => state.session)!;
   const document = session.history!.present;
   const dispatch = useAppDispatch();
@@ -49,6 +56,24 @@ export function Onward() {
           onClick={write}
         >
           <FileDown size={14} /> Write the timeline
+        </button>
+        <button
+          type="button"
+          className="press"
+          disabled={busy}
+          title={`Each clip with ${HANDLE_SECONDS} s more before and behind it, as far as its recording goes; level and fades stay with the editor`}
+          onClick={() => onPieces('clips', HANDLE_SECONDS)}
+        >
+          Render a file a clip
+        </button>
+        <button
+          type="button"
+          className="press"
+          disabled={busy}
+          title="Each recording as a whole, cleaned, under the name, in the format and as long as it came: exchanged for it, every edit elsewhere stays"
+          onClick={() => onPieces('originals', 0)}
+        >
+          Render in place of the originals
         </button>
         <FileButton
           words="Read a timeline"

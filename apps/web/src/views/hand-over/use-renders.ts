@@ -1,7 +1,7 @@
 import type { RenderView } from '@euphonos/contracts';
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import { cancelRender, listRenders, startRender, startStems } from '../../api/client.js';
+import { cancelRender, listRenders, startPieces, startRender, startStems } from '../../api/client.js';
 import { onJobEvent } from '../../api/events.js';
 
 const tell = (error: Error): void => {
@@ -28,6 +28,8 @@ export function useRenders(sessionId: string) {
     start: (revision: number, trackId: string, intoPicture = false) =>
       startRender(sessionId, revision, trackId, intoPicture).then(reload, tell),
     stems: (revision: number) => startStems(sessionId, revision).then(reload, tell),
+    pieces: (revision: number, what: 'clips' | 'originals', handleSeconds: number) =>
+      startPieces(sessionId, revision, what, handleSeconds).then(reload, tell),
     cancel: (id: string) => cancelRender(id).then(reload, tell),
   };
 }

@@ -1,5 +1,7 @@
-import { marksAsCsv, marksAsVtt, marksFromCsv, marksFromVtt, type Mark } from '@euphonos/engine';
+import type { RecordingCue } from '@euphonos/contracts';
+import { clipEnd, marksAsCsv, marksAsVtt, marksFromCsv, marksFromVtt, offsetOf, partAt, type Mark } from '@euphonos/engine';
 import { toast } from 'sonner';
+import { getCues } from '../../../api/client.js';
 import { FileButton } from '../../../components/file-button.js';
 import { saveText } from '../../../components/save-text.js';
 import { edited } from '../../../store/session-slice.js';
@@ -8,6 +10,7 @@ import { useApp, useAppDispatch } from '../../../store/store.js';
 /** Marks as files: a table or cues, written for whoever works on, and read from them. */
 export function MarkFiles({ marks, sampleRateHz }: { readonly marks: readonly Mark[]; readonly sampleRateHz: number }) {
   const name = useApp(({ session }) => session!.name);
+  const tracks = useApp(({ session }) => session!.history!.present.tracks);
   const dispatch = useAppDispatch();
   const read = async (file: File): Promise<void> => {
     try {
@@ -20,9 +23,47 @@ export function MarkFiles({ marks, sampleRateHz }: { readonly marks: readonly Ma
       toast.error(`"${file.name}": ${error instanceof Error ? error.message : String(error)} Nothing was added.`);
     }
   };
+  /** Marks that the files of the tracks brought along, where these sound. */
+  const takeAlong = async (): Promise<void> => {
+    try {
+      const marks: Mark[] = [];
+      const cues = new Map<string, readonly RecordingCue[]>();
+      for (const track of tracks)
+        for (const clip of track.clips) {
+          const part = partAt(track.reel, clip.source.startFrame);
+          if (!cues.has(part.recordingId)) cues.set(part.recordingId, await getCues(part.recordingId));
+          for (const { atSeconds, seconds, name: said, note } of cues.get(part.recordingId)!) {
+            const frame = part.startFrame + Math.round(atSeconds * sampleRateHz);
+            if (frame < clip.source.startFrame || frame >= clip.source.endFrame) continue;
+            const startFrame = frame - offsetOf(clip);
+            const endFrame = seconds === null ? null : Math.min(clipEnd(clip), startFrame + Math.round(seconds * sampleRateHz));
+            marks.push({
+              id: crypto.randomUUID(),
+              name: said,
+              startFrame,
+              endFrame: endFrame !== null && endFrame > startFrame ? endFrame : null,
+              note,
+            });
+          }
+        }
+      if (marks.length === 0) return void toast('The recordings brought no marks along.');
+      dispatch(edited({ type: 'add-marks', marks }));
+      toast(marks.length === 1 ? '1 mark taken.' : `${marks.length} marks taken.`);
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : String(error));
+    }
+  };
   return (
     <div className="mt-2 flex items-end gap-2 border-t border-line pt-1 text-[12px]">
       <FileButton words="Read marks" label="Marks file" accept=".csv,.tsv,.txt,.vtt,text/csv,text/vtt" onFile={(file) => void read(file)} />
+      <button
+        type="button"
+        className="press text-[12px]"
+        title="Cue points that WAV files of this session came with"
+        onClick={() => void takeAlong()}
+      >
+        From the files
+      </button>
       {marks.length > 0 && (
         <span className="flex gap-2 text-soft">
           write as
