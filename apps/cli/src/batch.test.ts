@@ -130,7 +130,7 @@ test('what misses its target needs an ear, and is told why', () => {
   const { out: printed } = cli('batch', source, out, '--chain', chain('none.json'), '--target', files.path('t.json'));
   const [first, second] = JSON.parse(printed) as BatchEntry[];
   expect(first!.out).toBe('a.wav');
-  expect(first!.needsEar).toEqual([expect.stringMatching(/^Noise floor: -\d+\.\d dBFS, at most -60 dBFS is asked\.$/)]);
+  expect(first!.needsEar).toEqual([expect.stringMatching(/^Noise floor: −\d+\.\d dBFS, at most -60 dBFS is asked\.$/)]);
   expect(second!.sheet!.find(({ title }) => title === 'Integrated loudness')).toMatchObject({ passed: true });
 }, 30_000);
 

@@ -121,8 +121,13 @@ export class TestServer {
     rmSync(this.media, { recursive: true, force: true });
   }
 
+  /** A test that computes for seconds misses that the server has closed an idle connection: then it is asked over another one. */
   fetch(path: string, init: RequestInit = {}): Promise<Response> {
-    return fetch(`http://127.0.0.1:${this.port}/api/${path}`, init);
+    const ask = (): Promise<Response> => fetch(`http://127.0.0.1:${this.port}/api/${path}`, init);
+    return ask().catch((error: Error & { cause?: { code?: string } }) => {
+      if (!/EPIPE|ECONNRESET|UND_ERR_SOCKET/.test(error.cause?.code ?? '')) throw error;
+      return ask();
+    });
   }
 
   async json<Answer = Record<string, unknown>>(method: string, path: string, body?: object): Promise<{ status: number; body: Answer }> {
