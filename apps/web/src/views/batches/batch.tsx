@@ -31,7 +31,7 @@ export function Batch() {
   const step = (by: 1 | -1): void => setPicked(items[Math.max(0, Math.min(items.length - 1, at + by))]?.sessionId ?? null);
   useKeys('down', () => step(1), { preventDefault: true });
   useKeys('up', () => step(-1), { preventDefault: true });
-  useKeys('space', ear.toggle, { preventDefault: true });
+  useKeys('space', ear.toggle, { byCode: true, preventDefault: true });
   useKeys('1', () => ear.setSide('source'));
   useKeys('3', () => ear.setSide('result'));
   useKeys('t', () => current && void navigate(`/sessions/${current.sessionId}/treat`));

@@ -1,7 +1,8 @@
 import { endOf, isPlain, mixedTracks, reelFrames, WHOLE } from '@euphonos/engine';
 import { formatTime } from '../../components/figures.js';
-import { activeTrack } from '../../store/session-slice.js';
-import { useApp } from '../../store/store.js';
+import { useKeys } from '../../shell/use-keys.js';
+import { activeTrack, redone, undone } from '../../store/session-slice.js';
+import { useApp, useAppDispatch } from '../../store/store.js';
 import { Deliveries } from './deliveries.js';
 import { Foreseen } from './foreseen.js';
 import { Onward } from './onward.js';
@@ -12,6 +13,9 @@ import { useRenders } from './use-renders.js';
 export function HandOver() {
   const session = useApp((state) => state.session)!;
   const { renders, start, stems, pieces, cancel } = useRenders(session.id);
+  const dispatch = useAppDispatch();
+  useKeys('mod_z', () => dispatch(undone()), { preventDefault: true });
+  useKeys('mod_shift_z mod_y', () => dispatch(redone()), { preventDefault: true });
   const busy = renders?.some(({ job: { state } }) => state === 'queued' || state === 'running') ?? false;
   const tracks = session.history!.present.tracks;
   const track = activeTrack(session)!;

@@ -27,7 +27,7 @@ export function Onward({ busy, onPieces }: Props) {
 
   const write = (): void => {
     saveText(`${session.name}.otio`, `${JSON.stringify(timelineAsOtio(document, session.name, files), null, 1)}\n`, 'application/json');
-    setTold(left);
+    setTold(left.length === 0 ? [] : ['Elsewhere it is not heard, here it comes back:', ...left]);
   };
   const read = async (file: File): Promise<void> => {
     try {
@@ -92,10 +92,7 @@ export function Onward({ busy, onPieces }: Props) {
       </div>
       {told.length > 0 && (
         <div className="mt-2" data-told>
-          <Notice tone="word">
-            {told === left ? 'Elsewhere it is not heard, here it comes back: ' : ''}
-            {told.join(' ')}
-          </Notice>
+          <Notice tone="word">{told.join(' ')}</Notice>
         </div>
       )}
     </section>
