@@ -9,6 +9,7 @@ import { BundlesController } from './bundles/bundles.controller.js';
 import { BundlesService } from './bundles/bundles.service.js';
 import { ChainsController } from './chains/chains.controller.js';
 import { ChainsService } from './chains/chains.service.js';
+import { CoversController } from './covers/covers.controller.js';
 import { DemoService } from './demo.service.js';
 import { EventsController } from './events/events.controller.js';
 import { EventsService } from './events/events.service.js';
@@ -72,6 +73,9 @@ export class ProfilesModule {}
 @Module({ controllers: [ProductionsController], providers: [ProductionsService], exports: [ProductionsService] })
 export class ProductionsModule {}
 
+@Module({ controllers: [CoversController] })
+export class CoversModule {}
+
 @Module({ controllers: [BundlesController], providers: [BundlesService] })
 export class BundlesModule {}
 
@@ -112,6 +116,7 @@ export class AppModule {
         ProfilesModule,
         RendersModule,
         BundlesModule,
+        CoversModule,
         SurveysModule,
         BatchesModule,
       ],

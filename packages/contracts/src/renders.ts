@@ -19,6 +19,11 @@ export class StartRender {
   @IsOptional()
   @IsBoolean()
   intoPicture?: boolean;
+
+  /** Other sound tracks and subtitles of the picture go along; left out, yes. */
+  @IsOptional()
+  @IsBoolean()
+  keepOthers?: boolean;
 }
 
 /** POST /api/sessions/:id/stems */

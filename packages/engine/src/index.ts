@@ -60,6 +60,7 @@ export {
   BUNDLE_FORMAT,
   BUNDLE_VERSION,
   parseBundle,
+  sourcesOf,
   profileIdsOf,
   withIds,
   type Bundle,
@@ -73,6 +74,7 @@ export { makeReport, type Received, type ReceivedFrom, type Report, type ReportF
 export { reportAsHtml } from './report/report-html.js';
 export { missesOf, prepare, suggestedChain, type Prepared } from './batch/suggested.js';
 export { clipPieces, originalPieces, type Piece } from './delivery/pieces.js';
+export { coverType, MOST_COVER_BYTES, requireCover, type Cover } from './delivery/cover.js';
 export { notInOtio, timelineAsOtio, type Media } from './exchange/otio-write.js';
 export type { Linkable } from './exchange/otio-items.js';
 export { timelineFromOtio, type ReadTimeline } from './exchange/otio-read.js';

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { stat } from 'node:fs/promises';
 import { PassThrough, Transform, type Readable } from 'node:stream';
-import { parseBundle, type Bundle } from '@euphonos/engine';
+import { parseBundle, sourcesOf, type Bundle } from '@euphonos/engine';
 import { open as openZip, type Entry, type ZipFile } from 'yauzl';
 import { ZipFile as ZipWriter } from 'yazl';
 import { MediaError } from './errors.js';
@@ -29,7 +29,7 @@ export function writeBundle(bundle: Bundle, pathOf: (sha256: string) => string):
   const out = new PassThrough();
   zip.on('error', (error) => out.destroy(error as Error));
   zip.addBuffer(Buffer.from(`${JSON.stringify(bundle, null, 1)}\n`), MANIFEST, { mtime: THE_DAY, mode: 0o100644 });
-  for (const sha256 of new Set(bundle.recordings.map((recording) => recording.sha256)))
+  for (const { sha256 } of sourcesOf(bundle))
     zip.addFile(pathOf(sha256), sourceName(sha256), { mtime: THE_DAY, mode: 0o100644, compress: false });
   zip.end();
   (zip.outputStream as Readable).on('error', (error) => out.destroy(error)).pipe(out);
@@ -55,10 +55,10 @@ export async function openBundle(path: string): Promise<OpenBundle> {
     const manifest = entries.get(MANIFEST) ?? refuse('There is no bundle.json in it: this is no bundle of Euphonos.');
     if (manifest.uncompressedSize > MOST_MANIFEST_BYTES) refuse(`Its bundle.json is larger than ${MOST_MANIFEST_BYTES >> 20} MB.`);
     const bundle = parseBundle(await jsonOf(await streamOf(zip, manifest)));
-    for (const { sha256, sizeBytes, fileName } of bundle.recordings) {
-      const entry = entries.get(sourceName(sha256)) ?? refuse(`The bytes of "${fileName}" are not in the bundle.`);
+    for (const { sha256, sizeBytes, name } of sourcesOf(bundle)) {
+      const entry = entries.get(sourceName(sha256)) ?? refuse(`The bytes of "${name}" are not in the bundle.`);
       if (entry.uncompressedSize !== sizeBytes)
-        refuse(`"${fileName}" has ${entry.uncompressedSize} bytes in the bundle; ${sizeBytes} are told of it.`);
+        refuse(`"${name}" has ${entry.uncompressedSize} bytes in the bundle; ${sizeBytes} are told of it.`);
     }
     return {
       bundle,

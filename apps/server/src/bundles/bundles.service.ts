@@ -5,7 +5,7 @@ import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { isDeepStrictEqual } from 'node:util';
 import { Inject, Injectable } from '@nestjs/common';
-import { BUNDLE_FORMAT, BUNDLE_VERSION, profileIdsOf, withIds, type Bundle, type BundledSession } from '@euphonos/engine';
+import { BUNDLE_FORMAT, BUNDLE_VERSION, profileIdsOf, sourcesOf, withIds, type Bundle, type BundledSession } from '@euphonos/engine';
 import { MediaError, openBundle, writeBundle, type OpenBundle } from '@euphonos/media';
 import { DataSource, In, IsNull, type EntityManager } from 'typeorm';
 import type { JobEntity } from '../jobs/job.entity.js';
@@ -112,7 +112,7 @@ export class BundlesService {
 
   /** Every source into the store; what comes of a bundle that is refused afterwards is swept like all that nobody refers to. */
   async #takeSources({ bundle, source }: OpenBundle): Promise<void> {
-    for (const sha256 of new Set(bundle.recordings.map((recording) => recording.sha256))) {
+    for (const { sha256 } of sourcesOf(bundle)) {
       const { sha } = await this.store.put(await source(sha256));
       if (sha !== sha256)
         throw new MediaError('bundle-file', 'The bytes of a recording are not those that the bundle tells of. Nothing was taken over.');

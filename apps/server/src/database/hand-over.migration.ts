@@ -9,6 +9,7 @@ export class HandOver1764800000000 implements MigrationInterface {
       ALTER TABLE job DROP CONSTRAINT IF EXISTS job_kind_check;
       ALTER TABLE session ADD COLUMN to_be jsonb;
       ALTER TABLE render ADD COLUMN piece jsonb;
+      ALTER TABLE render ADD COLUMN keep_others boolean NOT NULL DEFAULT true;
       CREATE TABLE batch (
         id uuid PRIMARY KEY,
         name text NOT NULL,
@@ -35,6 +36,7 @@ export class HandOver1764800000000 implements MigrationInterface {
       DROP TABLE batch_item;
       DROP TABLE batch;
       ALTER TABLE session DROP COLUMN to_be;
+      ALTER TABLE render DROP COLUMN keep_others;
       ALTER TABLE render DROP COLUMN piece;
       DELETE FROM job WHERE kind NOT IN ('read', 'render', 'survey');
       ALTER TABLE job ADD CONSTRAINT job_kind_check CHECK (kind IN ('read', 'render', 'survey'));

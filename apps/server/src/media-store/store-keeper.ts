@@ -10,6 +10,9 @@ const REFERENCED = `
   UNION SELECT blobs->'picture'->>'sha' FROM recording
   UNION SELECT jsonb_array_elements_text(blobs->'channelPeaks') FROM recording
   UNION SELECT jsonb_array_elements_text(blobs->'channels') FROM recording
+  UNION SELECT document->'cover'->>'sha256' FROM session
+  UNION SELECT to_be->'cover'->>'sha256' FROM session
+  UNION SELECT document->'cover'->>'sha256' FROM render
   UNION SELECT file_sha FROM render`;
 
 /** Frees the space of bytes that nothing refers to any more. */

@@ -1,7 +1,8 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import type { RenderView, SessionView } from '@euphonos/contracts';
-import { applyEdit, NO_TAGS, requireFileSpec, targets, type Edit, type FileSpec, type Report } from '@euphonos/engine';
+import { applyEdit, NO_TAGS, requireFileSpec, targets, type Edit, type Cover, type FileSpec, type Report } from '@euphonos/engine';
+import { openBundle } from '@euphonos/media';
 import { joined, mixed, noise, silence, voice } from '../../../../packages/dsp/src/testing/signals.js';
 import { ebur128, ffmpeg, scratchFolder, writeFloatWav } from '../../../../packages/media/src/testing/files.js';
 import { TestServer } from '../testing/test-server.js';
@@ -92,6 +93,41 @@ test.each([
   },
   60_000,
 );
+
+test('a cover by hand: in a file that holds one, in the bundle of its session; what is no picture is refused', async () => {
+  ffmpeg('-f', 'lavfi', '-i', 'testsrc=s=64x64:d=1', '-frames:v', '1', files.path('cover.png'));
+  const keep = (bytes: Uint8Array) => server.fetch('covers', { method: 'POST', body: bytes as BodyInit });
+  const kept = await keep(readFileSync(files.path('cover.png')));
+  const cover = (await kept.json()) as Cover;
+  expect([kept.status, cover.type]).toEqual([201, 'image/png']);
+  expect((await keep(Buffer.from('<svg onload=alert(1)>'))).status).toBe(422);
+  expect((await keep(new Uint8Array(5 * 2 ** 20 + 1))).status).toBe(413);
+  expect((await server.fetch(`covers/${cover.sha256}`)).headers.get('content-type')).toBe('image/png');
+  // Nothing else of the store is handed out as a cover.
+  const { sha256 } = session.recording;
+  expect((await server.fetch(`covers/${sha256}`)).status).toBe(404);
+  const latest = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
+  const edits: Edit[] = [
+    { type: 'set-cover', cover },
+    { type: 'set-target', target: { ...latest.document!.target, file: requireFileSpec({ format: 'mp3' }), head: null } },
+  ];
+  const document = edits.reduce(applyEdit, latest.document!);
+  const { revision } = (
+    await server.json<{ revision: number }>('PUT', `sessions/${session.id}/document`, { revision: latest.revision, document })
+  ).body;
+  const { id } = await server.render(session.id, revision);
+  expect((await server.renderEnd(session.id, id)).job.state).toBe('done');
+  writeFileSync(files.path('covered.mp3'), Buffer.from(await (await server.fetch(`renders/${id}/file`)).arrayBuffer()));
+  ffmpeg('-i', files.path('covered.mp3'), '-map', '0:v', '-c', 'copy', '-f', 'image2', '-update', '1', files.path('taken.png'));
+  expect(readFileSync(files.path('taken.png')).equals(readFileSync(files.path('cover.png')))).toBe(true);
+  writeFileSync(files.path('b.zip'), Buffer.from(await (await server.fetch(`sessions/${session.id}/bundle`)).arrayBuffer()));
+  const open = await openBundle(files.path('b.zip'));
+  const parts: Buffer[] = [];
+  for await (const part of await open.source(cover.sha256)) parts.push(part as Buffer);
+  open.close();
+  expect(Buffer.concat(parts).equals(readFileSync(files.path('cover.png')))).toBe(true);
+  await server.json('PUT', `sessions/${session.id}/document`, { revision, document: latest.document! });
+}, 60_000);
 
 test('into the picture that it came with: that is the same bit for bit; a cut that would leave it is refused in words', async () => {
   ffmpeg(

@@ -49,11 +49,12 @@ export class RenderExtras {
     };
   }
 
-  /** The file whose cover the delivery has: that of the one recording it is made of. */
-  async coverOf(tracks: readonly Track[]): Promise<string | null> {
+  /** The cover of the delivery: by hand, else that of the one recording it is made of. */
+  async coverOf({ cover }: SessionDocument, tracks: readonly Track[]): Promise<RenderTask['cover']> {
+    if (cover) return { path: this.store.path(cover.sha256), isPicture: true };
     const ids = new Set(tracks.flatMap(({ reel }) => reel.map(({ recordingId }) => recordingId)));
     const [id] = ids;
-    return ids.size === 1 ? this.store.path((await this.recordings.find(id!)).originalSha) : null;
+    return ids.size === 1 ? { path: (await this.recordings.original(id!)).path, isPicture: false } : null;
   }
 
   /** The ending of the picture that these tracks came with. @throws {AppProblem} `no-picture`, `not-its-length` */
@@ -82,11 +83,11 @@ export class RenderExtras {
   }
 
   /** The picture that a render goes into, told by the ending of its name. */
-  async pictureOf({ fileName }: RenderEntity, [track]: readonly Track[]): Promise<RenderTask['picture']> {
+  async pictureOf({ fileName, keepOthers }: RenderEntity, [track]: readonly Track[]): Promise<RenderTask['picture']> {
     const ending = pictureEnding(fileName);
     if (!ending) return null;
     const { originalSha } = await this.recordings.find(track!.reel[0]!.recordingId);
-    return { originalPath: this.store.path(originalSha), ending };
+    return { originalPath: this.store.path(originalSha), ending, keepOthers };
   }
 
   /** What the one recording that is rendered said of itself as a broadcast WAV, its time moved to where the session begins. */

@@ -35,6 +35,10 @@ export class RenderEntity {
   @Column('jsonb', { nullable: true })
   piece!: (PieceView & { readonly file: FileSpec }) | null;
 
+  /** Into a picture: its other sound tracks and subtitles go along. */
+  @Column('boolean', { name: 'keep_others', default: true })
+  keepOthers!: boolean;
+
   @Column('text', { name: 'file_name' })
   fileName!: string;
 

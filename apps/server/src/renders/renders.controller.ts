@@ -10,8 +10,8 @@ export class RendersController {
   constructor(private readonly renders: RendersService) {}
 
   @Post('sessions/:id/renders')
-  start(@Param('id', ParseUUIDPipe) id: string, @Body() { revision, trackId, intoPicture }: StartRender): Promise<RenderView> {
-    return this.renders.start(id, revision, trackId, intoPicture);
+  start(@Param('id', ParseUUIDPipe) id: string, @Body() { revision, trackId, intoPicture, keepOthers }: StartRender): Promise<RenderView> {
+    return this.renders.start(id, revision, trackId, intoPicture, keepOthers);
   }
 
   @Post('sessions/:id/stems')

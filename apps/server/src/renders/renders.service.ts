@@ -51,7 +51,8 @@ function requireHeard(document: SessionDocument): readonly Track[] {
 }
 
 /** What is to be rendered. */
-type Asked = Pick<RenderEntity, 'revision' | 'document' | 'trackId' | 'stem' | 'fileName'> & Partial<Pick<RenderEntity, 'piece'>>;
+type Asked = Pick<RenderEntity, 'revision' | 'document' | 'trackId' | 'stem' | 'fileName'> &
+  Partial<Pick<RenderEntity, 'piece' | 'keepOthers'>>;
 
 const renderView = (render: RenderEntity): RenderView => ({
   id: render.id,
@@ -94,7 +95,7 @@ export class RendersService implements OnModuleInit {
             wholeNoise: alone ? [] : document.wholeNoise,
             target: document.target,
             extras: await this.extras.of(render, document, tracks),
-            coverOf: await this.extras.coverOf(tracks),
+            cover: await this.extras.coverOf(document, tracks),
             picture: await this.extras.pictureOf(render, tracks),
             stem: render.stem
               ? {
@@ -156,7 +157,13 @@ export class RendersService implements OnModuleInit {
    * Starts to render a track of a session, or the mix of all that are not muted (unless told), as it was saved at `revision`.
    * @throws {AppProblem} `stale-revision` when another one is the latest, `not-ready` while it is still read
    */
-  async start(sessionId: string, revision: number, trackId: string | null = null, intoPicture = false): Promise<RenderView> {
+  async start(
+    sessionId: string,
+    revision: number,
+    trackId: string | null = null,
+    intoPicture = false,
+    keepOthers = true,
+  ): Promise<RenderView> {
     const { name: session, document } = await this.#documentAt(sessionId, revision);
     const alone = trackId !== null && trackId !== WHOLE;
     const track = document.tracks.find(({ id }) => id === trackId);
@@ -172,7 +179,7 @@ export class RendersService implements OnModuleInit {
     });
     const ending = intoPicture ? await this.extras.requirePicture(document, alone ? [track!] : mixedTracks(document)) : null;
     const fileName = `${name}.${ending ?? formatFacts[document.target.file.format].ending}`;
-    const [view] = await this.#enqueue(sessionId, [{ revision, document, trackId, stem: false, fileName }]);
+    const [view] = await this.#enqueue(sessionId, [{ revision, document, trackId, stem: false, fileName, keepOthers }]);
     return view!;
   }
 
@@ -217,7 +224,7 @@ export class RendersService implements OnModuleInit {
   async #put(manager: EntityManager, sessionId: string, one: Asked): Promise<{ readonly id: string; readonly job: JobEntity }> {
     const id = randomUUID();
     const job = await this.jobs.create(manager, 'render', sessionId, id);
-    const nothing = { piece: null, fileSha: null, report: null, passed: null, integratedLufs: null, finishedAt: null };
+    const nothing = { piece: null, keepOthers: true, fileSha: null, report: null, passed: null, integratedLufs: null, finishedAt: null };
     await manager.save(manager.create(RenderEntity, { id, sessionId, job, ...nothing, ...one }));
     return { id, job };
   }

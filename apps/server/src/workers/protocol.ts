@@ -39,10 +39,10 @@ export interface RenderTask {
   readonly target: DeliveryTarget;
   /** Tags and chapters of the file. */
   readonly extras: FileExtras;
-  /** The cover of this file goes along, where it has one. */
-  readonly coverOf: string | null;
+  /** A picture goes along: this one, or the cover of a sound file, where it has one. */
+  readonly cover: { readonly path: string; readonly isPicture: boolean } | null;
   /** The sound goes into this picture, in a container with that ending; null where it is a file of its own. */
-  readonly picture: { readonly originalPath: string; readonly ending: string } | null;
+  readonly picture: { readonly originalPath: string; readonly ending: string; readonly keepOthers: boolean } | null;
   /** The track is rendered as it is in a mix of so many channels and frames; null for a delivery. */
   readonly stem: {
     readonly channels: number;

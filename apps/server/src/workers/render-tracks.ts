@@ -149,16 +149,23 @@ async function renderStem(
 /** What goes into a picture is rounded by the container's own codec. */
 const IN_PICTURE: FileSpec = { ...PLAIN_FILE, bits: '32f' };
 
+/** The picture that goes along; taken out of its file first, where it is the cover of one. */
+async function coverFor(cover: RenderTask['cover'], coverPath: string): Promise<{ readonly coverPath?: string }> {
+  if (!cover) return {};
+  if (cover.isPicture) return { coverPath: cover.path };
+  return (await takeCover(cover.path, coverPath)) ? { coverPath } : {};
+}
+
 /** Puts a rendered sound into its picture; what is told is measured of the finished file. */
 async function intoPicture(
-  { originalPath, ending }: NonNullable<RenderTask['picture']>,
+  { originalPath, ending, keepOthers }: NonNullable<RenderTask['picture']>,
   soundPath: string,
   outPath: string,
   rendered: FileResult,
   { kernels, signal }: { readonly kernels: KernelModule; readonly signal: AbortSignal },
 ): Promise<FileResult> {
   try {
-    await putIntoPicture(originalPath, soundPath, outPath, { ending, signal });
+    await putIntoPicture(originalPath, soundPath, outPath, { ending, keepOthers, signal });
     const { figures, facts, loudness } = await measureFinished(outPath, rendered.frames, kernels);
     return { ...rendered, after: figures, facts, loudnessAfter: loudness };
   } catch (error) {
@@ -190,7 +197,7 @@ export async function renderTracks(
   const soundPath = task.picture ? await store.workPath() : outPath;
   const edges = task.picture ? NO_EDGES : target;
   const coverPath = `${outPath}.cover`;
-  const cover = !task.picture && task.coverOf !== null && (await takeCover(task.coverOf, coverPath)) ? { coverPath } : {};
+  const cover = task.picture ? {} : await coverFor(task.cover, coverPath);
   const rendered = await renderFile({
     ...(mixes ? { source: mixTracks(parts, channels), context, chain: withoutDeep(whole) } : only!),
     expectedFrames: Math.max(...parts.map(({ frames }) => frames)),

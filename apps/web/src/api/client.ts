@@ -9,7 +9,7 @@ import type {
   SurveyView,
 } from '@euphonos/contracts';
 import type { NoiseProfileFile } from '@euphonos/dsp';
-import type { HistoryLog, Placing, SessionDocument } from '@euphonos/engine';
+import type { Cover, HistoryLog, Placing, SessionDocument } from '@euphonos/engine';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
 declare global {
@@ -56,8 +56,8 @@ export const holdSession = (id: string, windowId: string, take: boolean): Promis
 /** Goes through even when the page is left. */
 export const letSessionGo = (id: string, windowId: string): void =>
   void fetch(`/api/sessions/${id}/hold/${windowId}`, { method: 'DELETE', keepalive: true }).catch(() => undefined);
-export const startRender = (id: string, revision: number, trackId: string, intoPicture = false): Promise<RenderView> =>
-  request('POST', `sessions/${id}/renders`, { revision, trackId, intoPicture });
+export const startRender = (id: string, revision: number, trackId: string, intoPicture = false, keepOthers = true): Promise<RenderView> =>
+  request('POST', `sessions/${id}/renders`, { revision, trackId, intoPicture, keepOthers });
 /** A file for each track of the mix. */
 export const startStems = (id: string, revision: number): Promise<RenderView[]> => request('POST', `sessions/${id}/stems`, { revision });
 /** A file for each clip, with handles, or one in the place of each recording. */
@@ -113,6 +113,9 @@ function send<Answer>(file: File, path: string, onProgress: (share: number) => v
     upload.send(file);
   });
 }
+
+/** Keeps a JPEG or PNG as a cover. Rejects with ServerProblem. */
+export const keepCover = (file: File): Promise<Cover> => send(file, 'covers', () => undefined);
 
 /** The recording once more, so many parts per million longer; it joins the session when it has been read. */
 export const takeDriftOut = (recordingId: string, sessionId: string, ppm: number): Promise<{ recordingId: string }> =>

@@ -63,6 +63,7 @@ export function createDocument(
     versions: [],
     marks: [],
     tags: NO_TAGS,
+    cover: null,
     tracks: placing === 'tracks' ? onTracks(list, startFrames) : [inSequence(list)],
   };
 }

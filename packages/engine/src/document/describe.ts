@@ -24,6 +24,8 @@ export function describeEdit(document: SessionDocument, edit: Edit): string {
       return edit.target.integratedLufs === null ? 'Target: level as it is' : `Target ${edit.target.integratedLufs} LUFS`;
     case 'take-timeline':
       return `Timeline ${edit.name}`;
+    case 'set-cover':
+      return edit.cover ? 'Cover' : 'No cover of its own';
     case 'set-tags':
       return 'What files say of themselves';
     case 'keep-version':

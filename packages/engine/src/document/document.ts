@@ -1,4 +1,5 @@
 import type { ChainSpec } from '@euphonos/dsp';
+import type { Cover } from '../delivery/cover.js';
 import type { Tags } from '../delivery/tags.js';
 import type { DeliveryTarget } from '../delivery/targets.js';
 import type { Clip } from './clip.js';
@@ -89,6 +90,8 @@ export interface SessionDocument {
   readonly marks: readonly Mark[];
   /** What its deliveries say of themselves. */
   readonly tags: Tags;
+  /** The picture that they have; null for the one that a recording came with. */
+  readonly cover: Cover | null;
 }
 
 /** A place of the session with a name, or a span of it. */

@@ -11,6 +11,7 @@ import {
   type TreatmentKind,
   type TreatmentSettings,
 } from '@euphonos/dsp';
+import { requireCover, type Cover } from '../delivery/cover.js';
 import { requireTags, type Tags } from '../delivery/tags.js';
 import { requireTarget, type DeliveryTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
@@ -100,6 +101,7 @@ export type Edit =
   | { readonly type: 'drop-version'; readonly id: string; readonly name: string }
   | { readonly type: 'set-target'; readonly target: DeliveryTarget }
   | { readonly type: 'set-tags'; readonly tags: Tags }
+  | { readonly type: 'set-cover'; readonly cover: Cover | null }
   | TimelineEdit;
 
 /** Edits of the session as a whole. */
@@ -110,6 +112,7 @@ type WholeEdit = Extract<
       | 'take-suggestions'
       | 'set-target'
       | 'set-tags'
+      | 'set-cover'
       | 'take-timeline'
       | 'set-whole-noise'
       | 'profile-tracks'
@@ -153,6 +156,8 @@ function editWhole(document: SessionDocument, edit: WholeEdit): SessionDocument 
   switch (edit.type) {
     case 'set-target':
       return { ...document, target: requireTarget(edit.target) };
+    case 'set-cover':
+      return { ...document, cover: requireCover(edit.cover) };
     case 'take-timeline': {
       const { type: _, name: __, ...parts } = edit;
       return { ...document, ...parts };

@@ -1,4 +1,5 @@
 import { DspError, parseChain } from '@euphonos/dsp';
+import { requireCover } from '../delivery/cover.js';
 import { requireTags } from '../delivery/tags.js';
 import { requireTarget } from '../delivery/targets.js';
 import { EngineError } from '../errors.js';
@@ -139,6 +140,7 @@ export function parseDocument(value: unknown): SessionDocument {
     versions,
     marks: parseMarks(json['marks'] ?? []),
     tags: requireTags(json['tags']),
+    cover: requireCover(json['cover']),
   };
 }
 

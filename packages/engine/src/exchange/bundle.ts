@@ -140,3 +140,15 @@ export function profileIdsOf({ tracks, versions }: Pick<SessionDocument, 'tracks
   const all = [...tracks, ...versions.flatMap((version) => version.tracks)];
   return [...new Set(all.flatMap(({ noise }) => (noise?.kind === 'kept' ? [noise.profileId] : [])))];
 }
+
+/** Everything whose bytes lie in a bundle, each once: recordings and covers. */
+export function sourcesOf({
+  recordings,
+  sessions,
+}: Pick<Bundle, 'recordings' | 'sessions'>): { readonly sha256: string; readonly sizeBytes: number; readonly name: string }[] {
+  const sources = new Map<string, { readonly sha256: string; readonly sizeBytes: number; readonly name: string }>();
+  for (const { sha256, sizeBytes, fileName } of recordings) sources.set(sha256, { sha256, sizeBytes, name: fileName });
+  for (const { name, document } of sessions)
+    if (document.cover) sources.set(document.cover.sha256, { ...document.cover, name: `the cover of ${name}` });
+  return [...sources.values()];
+}

@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { endOf, isPlain, mixedTracks, reelFrames, WHOLE } from '@euphonos/engine';
 import { formatTime } from '../../components/figures.js';
 import { useKeys } from '../../shell/use-keys.js';
@@ -13,6 +14,7 @@ import { useRenders } from './use-renders.js';
 export function HandOver() {
   const session = useApp((state) => state.session)!;
   const { renders, start, stems, pieces, cancel } = useRenders(session.id);
+  const [keepOthers, setKeepOthers] = useState(true);
   const dispatch = useAppDispatch();
   useKeys('mod_z', () => dispatch(undone()), { preventDefault: true });
   useKeys('mod_shift_z mod_y', () => dispatch(redone()), { preventDefault: true });
@@ -44,15 +46,21 @@ export function HandOver() {
               : 'Saving first …'}
         </button>
         {session.recording.facts?.picture && (
-          <button
-            type="button"
-            className="press mt-2 w-full"
-            title="The sound goes back to where it came from: the picture is copied bit for bit, other sound tracks and subtitles go along"
-            disabled={!saved || busy}
-            onClick={() => void start(session.revision, tracks.length > 1 ? track.id : WHOLE, true)}
-          >
-            Render back into its picture
-          </button>
+          <>
+            <button
+              type="button"
+              className="press mt-2 w-full"
+              title="The sound goes back to where it came from: the picture is copied bit for bit, other sound tracks and subtitles go along"
+              disabled={!saved || busy}
+              onClick={() => void start(session.revision, tracks.length > 1 ? track.id : WHOLE, true, keepOthers)}
+            >
+              Render back into its picture
+            </button>
+            <label className="mt-1 flex items-center gap-1.5 text-[12px] text-soft">
+              <input type="checkbox" checked={keepOthers} onChange={({ target }) => setKeepOthers(target.checked)} /> with its other sound
+              tracks and subtitles
+            </label>
+          </>
         )}
         <div className="flex gap-2">
           {tracks.length > 1 && (

@@ -11,6 +11,7 @@ import {
 } from '@euphonos/engine';
 import { format } from 'date-fns';
 import { useState } from 'react';
+import { CoverField } from './cover-field.js';
 import { edited } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 
@@ -75,6 +76,7 @@ export function NameAndTags({ target, onChange }: Props) {
           </span>
         )}
       </div>
+      <CoverField />
       {tagKeys.map((key) => (
         <label key={key} className="mb-1 grid grid-cols-[70px_1fr] items-center gap-2">
           <span className="text-[13px] text-soft">{TAG_TITLES[key]}</span>

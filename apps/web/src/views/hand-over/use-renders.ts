@@ -25,8 +25,8 @@ export function useRenders(sessionId: string) {
   }, [sessionId, reload]);
   return {
     renders,
-    start: (revision: number, trackId: string, intoPicture = false) =>
-      startRender(sessionId, revision, trackId, intoPicture).then(reload, tell),
+    start: (revision: number, trackId: string, intoPicture = false, keepOthers = true) =>
+      startRender(sessionId, revision, trackId, intoPicture, keepOthers).then(reload, tell),
     stems: (revision: number) => startStems(sessionId, revision).then(reload, tell),
     pieces: (revision: number, what: 'clips' | 'originals', handleSeconds: number) =>
       startPieces(sessionId, revision, what, handleSeconds).then(reload, tell),
