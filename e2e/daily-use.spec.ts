@@ -176,7 +176,10 @@ test('two windows on one session: the second is told and takes over, then the fi
   await other.getByRole('button', { name: 'Work here instead' }).click();
   await expect(other.getByRole('dialog')).toHaveCount(0);
   await expect(other.getByRole('switch', { name: 'Gate on' })).toHaveAttribute('aria-checked', 'true');
+  const before = (await other.getByText(/^Saved · revision/).textContent())!;
   await other.getByRole('switch', { name: 'Hum notch on' }).click();
+  // Another revision than the one that was saved already.
+  await expect(other.getByText(before, { exact: true })).toHaveCount(0);
   await expect(other.getByText(/^Saved · revision/)).toBeVisible();
   await expect(page.getByRole('dialog', { name: 'Another window has taken this session over' })).toBeVisible();
   await page.getByRole('button', { name: 'Work here instead' }).click();

@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BatchRow, BatchView, SessionView } from '@euphonos/contracts';
 import { defaultTreatment } from '@euphonos/dsp';
@@ -105,6 +105,14 @@ test('a watched folder: what is put in, and lies still, is cleaned by one chain,
   expect(readdirSync(path).sort()).toEqual(['done', 'readme.txt', 'taken']);
   expect(readdirSync(join(path, 'taken'))).toEqual(['take 1.wav']);
   expect(folder).toMatch(/^Drop-inhere-[0-9a-f]{8}$/);
+  // Somebody removed it: it is there again, and goes on.
+  rmSync(path, { recursive: true });
+  await until(
+    async () => existsSync(join(path, 'done')),
+    (there) => there,
+  );
+  writeFileSync(join(path, 'take 2.wav'), person('t2.wav', 8, -60));
+  expect((await through(id, 2)).items[1]).toMatchObject({ fileName: 'take 2.wav', step: 'done' });
 }, 180_000);
 
 test('what cannot be is refused: a strange batch, chain or target', async () => {

@@ -17,6 +17,7 @@ const LOOK_MS = 2000;
 @Injectable()
 export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
   readonly #folders = new Map<string, WatchedFolder>();
+  readonly #told = new Set<string>();
   #timer: NodeJS.Timeout | undefined;
   #busy = false;
 
@@ -53,20 +54,31 @@ export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
     if (this.#busy) return;
     this.#busy = true;
     try {
-      for (const batch of await this.dataSource.manager.findBy(BatchEntity, { folder: Not(IsNull()) })) {
-        const folder = await this.#folderOf(batch);
-        for (const name of await folder.ready()) {
-          const path = join(folder.path, name);
-          await this.recordings.bringIn(name, createReadStream(path), (await stat(path)).size, { batchId: batch.id });
-          await folder.putAway(name);
-        }
-      }
-    } catch (error) {
-      // The next look tries again; nothing of the folder is lost.
-      log.warn({ err: error }, 'a watched folder could not be read');
+      for (const batch of await this.dataSource.manager.findBy(BatchEntity, { folder: Not(IsNull()) }))
+        // One that cannot be read does not hold up the others.
+        await this.#lookInto(batch).catch((error: unknown) => this.#tell(batch, error));
+    } catch {
+      // The database is away: the next look tries again.
     } finally {
       this.#busy = false;
     }
+  }
+
+  async #lookInto(batch: BatchEntity): Promise<void> {
+    const folder = await this.#folderOf(batch);
+    for (const name of await folder.ready()) {
+      const path = join(folder.path, name);
+      await this.recordings.bringIn(name, createReadStream(path), (await stat(path)).size, { batchId: batch.id });
+      await folder.putAway(name);
+    }
+    this.#told.delete(batch.id);
+  }
+
+  /** Said once, not at every look. Nothing of the folder is lost; one that was removed is made anew. */
+  #tell({ id, folder }: BatchEntity, error: unknown): void {
+    this.#folders.delete(id);
+    if (!this.#told.has(id)) log.warn({ err: error, folder }, 'a watched folder could not be read');
+    this.#told.add(id);
   }
 
   async #deliver(sessionId: string, renderId: string): Promise<void> {
