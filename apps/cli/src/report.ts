@@ -58,7 +58,7 @@ export async function reportOf(
   // Whatever weighed by a noise was shown one, or there would be no AFTER.
   const noise = { kind: 'passages' as const, spans: [{ startFrame: 0, endFrame: Math.min(frames, facts.sampleRateHz) }] };
   const band = speechBand(target);
-  const report = makeReport({
+  const made = makeReport({
     title: basename(afterPath, extname(afterPath)),
     madeAt: new Date(),
     fileName: basename(afterPath),
@@ -91,6 +91,8 @@ export async function reportOf(
     },
     picture: asDataUrl(await soundAsPng(afterPath, RESULT_INK, kernels)),
   });
+  // What became of its clips, and whose noise it was, is not known of two files.
+  const report: Report = { ...made, done: made.done.map((one) => ({ ...one, edits: [] })) };
   const partPath = `${outPath}.part`;
   try {
     await writeFile(

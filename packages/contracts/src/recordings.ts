@@ -58,6 +58,8 @@ export interface RecordingView {
   readonly facts: RecordingFacts | null;
   /** Of a recording with a moving picture: when the first sample is heard, in seconds of its small copy; null while that is made, or where there is none. */
   readonly pictureSoundAtSeconds: number | null;
+  /** Why its small copy could not be made. */
+  readonly pictureProblem: string | null;
 }
 
 /** The name of a session made from a file, and of the track of a recording: without its ending. */

@@ -74,3 +74,11 @@ export const ROWS = `
     SELECT id FROM job WHERE session_id = item.session_id AND state = 'failed' LIMIT 1
   ) AS broken ON true
   GROUP BY batch.id ORDER BY batch.created_at DESC LIMIT 200`;
+
+/** The latest finished delivery of each item whose file has not been put out. */
+export const UNSENT = `
+  SELECT item.session_id, delivery.id AS render_id FROM batch_item AS item
+  JOIN LATERAL (
+    SELECT id FROM render WHERE session_id = item.session_id AND NOT stem AND file_sha IS NOT NULL ORDER BY finished_at DESC LIMIT 1
+  ) AS delivery ON true
+  WHERE item.batch_id = $1 AND item.put_out IS DISTINCT FROM delivery.id ORDER BY item.place`;

@@ -40,13 +40,13 @@ export class BatchItemEntity {
   @Column('int')
   place!: number;
 
-  /** Why it could not be prepared. */
-  @Column('text', { nullable: true })
-  problem!: string | null;
-
   @Column('jsonb', { name: 'needs_ear', default: [] })
   needsEar!: readonly string[];
 
   @Column('boolean', { default: false })
   accepted!: boolean;
+
+  /** The render whose file lies in the watched folder's results. */
+  @Column('uuid', { name: 'put_out', nullable: true })
+  putOut!: string | null;
 }

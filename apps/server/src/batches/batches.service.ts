@@ -49,7 +49,7 @@ export class BatchesService implements OnModuleInit {
     this.jobs.register<PreparedItem>('batch', {
       run: (job, { signal, progress }) => this.#prepare(job.sessionId, signal, progress),
       store: async (manager, { sessionId }, { document, needsEar }) => {
-        await manager.update(BatchItemEntity, { sessionId }, { needsEar, problem: null });
+        await manager.update(BatchItemEntity, { sessionId }, { needsEar });
         const session = await manager.findOneByOrFail(SessionEntity, { id: sessionId });
         const revision = session.revision + 1;
         await manager.update(SessionEntity, { id: sessionId }, { document, ...listed(document), revision, updatedAt: new Date() });

@@ -112,7 +112,24 @@ test('a watched folder: what is put in, and lies still, is cleaned by one chain,
     (there) => there,
   );
   writeFileSync(join(path, 'take 2.wav'), person('t2.wav', 8, -60));
-  expect((await through(id, 2)).items[1]).toMatchObject({ fileName: 'take 2.wav', step: 'done' });
+  const second = (await through(id, 2)).items[1]!;
+  expect(second).toMatchObject({ fileName: 'take 2.wav', step: 'done' });
+  const results = (): string[] => readdirSync(join(path, 'done')).sort();
+  await until(
+    async () => results(),
+    (names) => names.includes('take 2 (cleaned).flac'),
+  );
+  // Killed between taking in and putting away, and before its result was put out: it is not taken twice, and the result comes.
+  await server.end('SIGKILL');
+  writeFileSync(join(path, 'take 2.wav'), readFileSync(join(path, 'taken', 'take 2.wav')));
+  rmSync(join(path, 'done', 'take 2 (cleaned).flac'));
+  await server.sql.query('UPDATE batch_item SET put_out = NULL WHERE session_id = $1', [second.sessionId]);
+  await server.start();
+  await until(
+    async () => [...results(), ...readdirSync(path)],
+    (names) => names.includes('take 2 (cleaned).flac') && !names.includes('take 2.wav'),
+  );
+  expect((await view(id)).items).toHaveLength(2);
 }, 180_000);
 
 test('what cannot be is refused: a strange batch, chain or target', async () => {

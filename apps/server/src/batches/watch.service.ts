@@ -4,11 +4,12 @@ import { join } from 'node:path';
 import { Inject, Injectable, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import { DataSource, IsNull, Not } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
-import { EventsService } from '../events/events.service.js';
 import { log } from '../log.js';
-import { RecordingsService } from '../recordings/recordings.service.js';
+import { cleanName, RecordingsService } from '../recordings/recordings.service.js';
 import { RendersService } from '../renders/renders.service.js';
 import { BatchEntity, BatchItemEntity } from './batch.entity.js';
+import { shaOfFile } from '../media-store/media-store.js';
+import { UNSENT } from './batch-queries.js';
 import { WatchedFolder } from './watched-folder.js';
 
 const LOOK_MS = 2000;
@@ -23,7 +24,6 @@ export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
 
   constructor(
     private readonly dataSource: DataSource,
-    private readonly events: EventsService,
     private readonly recordings: RecordingsService,
     private readonly renders: RendersService,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
@@ -31,10 +31,6 @@ export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
 
   onApplicationBootstrap(): void {
     this.#timer = setInterval(() => void this.#look(), LOOK_MS);
-    this.events.jobs.subscribe(({ job, sessionId, subjectId }) => {
-      if (job.kind !== 'render' || job.state !== 'done') return;
-      this.#deliver(sessionId, subjectId).catch((error: unknown) => log.warn({ err: error }, 'a result was not written to its folder'));
-    });
   }
 
   onModuleDestroy(): void {
@@ -68,10 +64,32 @@ export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
     const folder = await this.#folderOf(batch);
     for (const name of await folder.ready()) {
       const path = join(folder.path, name);
-      await this.recordings.bringIn(name, createReadStream(path), (await stat(path)).size, { batchId: batch.id });
+      // Killed between taking it in and putting it away: it is known by its name and its bytes.
+      if (!(await this.#isTaken(batch, name, await shaOfFile(path))))
+        await this.recordings.bringIn(name, createReadStream(path), (await stat(path)).size, { batchId: batch.id });
       await folder.putAway(name);
     }
+    await this.#putOut(batch, folder);
     this.#told.delete(batch.id);
+  }
+
+  async #isTaken({ id }: BatchEntity, name: string, sha: string): Promise<boolean> {
+    const rows = (await this.dataSource.query(
+      `SELECT 1 FROM batch_item JOIN session_recording USING (session_id) JOIN recording ON recording.id = recording_id
+       WHERE batch_id = $1 AND file_name = $2 AND original_sha = $3 LIMIT 1`,
+      [id, cleanName(name), sha],
+    )) as unknown[];
+    return rows.length > 0;
+  }
+
+  /** Results that do not lie in the folder yet: whatever was killed meanwhile, each comes, once. */
+  async #putOut({ id }: BatchEntity, folder: WatchedFolder): Promise<void> {
+    const rows = (await this.dataSource.query(UNSENT, [id])) as { readonly session_id: string; readonly render_id: string }[];
+    for (const { session_id: sessionId, render_id: renderId } of rows) {
+      const { path, fileName } = await this.renders.file(renderId);
+      await folder.result(path, fileName);
+      await this.dataSource.manager.update(BatchItemEntity, { sessionId }, { putOut: renderId });
+    }
   }
 
   /** Said once, not at every look. Nothing of the folder is lost; one that was removed is made anew. */
@@ -79,13 +97,5 @@ export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
     this.#folders.delete(id);
     if (!this.#told.has(id)) log.warn({ err: error, folder }, 'a watched folder could not be read');
     this.#told.add(id);
-  }
-
-  async #deliver(sessionId: string, renderId: string): Promise<void> {
-    const item = await this.dataSource.manager.findOneBy(BatchItemEntity, { sessionId });
-    const batch = item && (await this.dataSource.manager.findOneBy(BatchEntity, { id: item.batchId, folder: Not(IsNull()) }));
-    if (!batch) return;
-    const { path, fileName } = await this.renders.file(renderId);
-    await (await this.#folderOf(batch)).result(path, fileName);
   }
 }

@@ -49,12 +49,12 @@ export class WatchedFolder {
     await rename(join(this.path, name), await free(join(this.path, TAKEN), name));
   }
 
-  /** A result, complete when it appears. */
+  /** A result, complete when it appears; of a name that lies there already a number makes another. */
   async result(fromPath: string, name: string): Promise<void> {
     const folder = join(this.path, RESULTS);
     const part = join(folder, `.${name}.part`);
     await copyFile(fromPath, part);
-    await rename(part, join(folder, name));
+    await rename(part, await free(folder, name));
   }
 }
 

@@ -111,12 +111,17 @@ export class BundlesService {
   }
 
   /** Every source into the store; what comes of a bundle that is refused afterwards is swept like all that nobody refers to. */
-  async #takeSources({ bundle, source }: OpenBundle): Promise<void> {
-    for (const { sha256 } of sourcesOf(bundle)) {
-      const { sha } = await this.store.put(await source(sha256));
-      if (sha !== sha256)
-        throw new MediaError('bundle-file', 'The bytes of a recording are not those that the bundle tells of. Nothing was taken over.');
-    }
+  async #takeSources(open: OpenBundle): Promise<void> {
+    const sources = sourcesOf(open.bundle);
+    for (const { sha256 } of sources) await this.#take(open, sha256);
+    // Others may have been tidying up meanwhile: the first of many came long ago, and nothing refers to it yet.
+    for (const { sha256 } of sources) if (!(await this.store.touch(sha256))) await this.#take(open, sha256);
+  }
+
+  async #take({ source }: OpenBundle, sha256: string): Promise<void> {
+    const { sha } = await this.store.put(await source(sha256));
+    if (sha !== sha256)
+      throw new MediaError('bundle-file', 'The bytes of a recording are not those that the bundle tells of. Nothing was taken over.');
   }
 
   async #make({ production, sessions, recordings, profiles }: Bundle): Promise<{ readonly sessionIds: readonly string[] }> {

@@ -1,6 +1,6 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
-/** Many files at once; sessions that come in bundles; and kinds of jobs are what the program knows, not the table: each new one had to be told to it. */
+/** Many files at once; sessions that come in bundles; and kinds of jobs are what the program knows, not the table: each new one had to be told to it. Filmed recordings that were read before get their small copies. */
 export class HandOver1764800000000 implements MigrationInterface {
   readonly name = 'HandOver1764800000000';
 
@@ -23,11 +23,14 @@ export class HandOver1764800000000 implements MigrationInterface {
         session_id uuid PRIMARY KEY REFERENCES session (id) ON DELETE CASCADE,
         batch_id uuid NOT NULL REFERENCES batch (id) ON DELETE CASCADE,
         place int NOT NULL,
-        problem text,
         needs_ear jsonb NOT NULL DEFAULT '[]',
-        accepted boolean NOT NULL DEFAULT false
+        accepted boolean NOT NULL DEFAULT false,
+        put_out uuid
       );
       CREATE INDEX batch_item_of ON batch_item (batch_id, place);
+      INSERT INTO job (kind, session_id, subject_id)
+        SELECT 'picture', session_id, recording_id FROM session_recording JOIN recording ON recording.id = recording_id
+        WHERE (facts->>'picture')::boolean AND blobs IS NOT NULL;
     `);
   }
 

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { mkdir, open, rename, rm, stat, readdir } from 'node:fs/promises';
+import { mkdir, open, rename, rm, stat, readdir, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { asMediaError } from '@euphonos/media';
 
@@ -12,10 +12,19 @@ export interface MediaStore {
   adopt(path: string): Promise<{ sha: string; sizeBytes: number }>;
   /** A local path to read from. */
   path(sha: string): string;
+  /** Keeps bytes from being swept for a moment, as if they had just come; false where they are not there. */
+  touch(sha: string): Promise<boolean>;
   /** A path for a work file, beside the store so that adopting it is a rename. */
   workPath(): Promise<string>;
   /** Removes what is not in `keep`, and work files of processes that were killed. Returns the number of files. */
   sweep(keep: ReadonlySet<string>): Promise<number>;
+}
+
+/** SHA-256 of a file, in hexadecimal. */
+export async function shaOfFile(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const chunk of createReadStream(path, { highWaterMark: 1 << 20 })) hash.update(chunk as Buffer);
+  return hash.digest('hex');
 }
 
 /** Bytes may be in the store a moment before anything refers to them. */
@@ -29,6 +38,14 @@ export class DirectoryStore implements MediaStore {
 
   path(sha: string): string {
     return join(this.folder, sha.slice(0, 2), sha.slice(2));
+  }
+
+  async touch(sha: string): Promise<boolean> {
+    const now = new Date();
+    return utimes(this.path(sha), now, now).then(
+      () => true,
+      () => false,
+    );
   }
 
   async workPath(): Promise<string> {
@@ -60,10 +77,9 @@ export class DirectoryStore implements MediaStore {
   }
 
   async adopt(path: string): Promise<{ sha: string; sizeBytes: number }> {
-    const hash = createHash('sha256');
-    for await (const chunk of createReadStream(path, { highWaterMark: 1 << 20 })) hash.update(chunk as Buffer);
+    const sha = await shaOfFile(path);
     const { size } = await stat(path);
-    return { sha: await this.#place(path, hash.digest('hex')), sizeBytes: size };
+    return { sha: await this.#place(path, sha), sizeBytes: size };
   }
 
   async #place(path: string, sha: string): Promise<string> {

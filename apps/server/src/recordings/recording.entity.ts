@@ -11,8 +11,8 @@ export interface RecordingBlobs {
   /** … and of each by itself, where there are several; recordings that were read earlier have none. */
   readonly channelPeaks?: readonly string[];
   readonly spectrogram: string;
-  /** A small copy of its moving picture, once it is made. */
-  readonly picture?: { readonly sha: string; readonly soundAtSeconds: number };
+  /** A small copy of its moving picture, once it is made, or why it could not be. */
+  readonly picture?: { readonly sha: string; readonly soundAtSeconds: number } | { readonly problem: string };
 }
 
 @Entity('recording')

@@ -91,7 +91,11 @@ export class RecordingsController {
   @Get(':id/picture')
   @ApiOperation({ summary: 'A small copy of its moving picture, without sound: VP8 in WebM; answers range requests.' })
   async picture(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
-    send(response, await this.recordings.blobPath(id, ({ picture }) => picture?.sha), 'video/webm');
+    send(
+      response,
+      await this.recordings.blobPath(id, ({ picture }) => (picture && 'sha' in picture ? picture.sha : undefined)),
+      'video/webm',
+    );
   }
 
   @Get(':id/spectrogram')

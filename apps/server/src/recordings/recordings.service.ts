@@ -7,7 +7,7 @@ import { makePictureProxy, MediaError, readCues } from '@euphonos/media';
 import { DataSource, IsNull, Not, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { BatchEntity, BatchItemEntity } from '../batches/batch.entity.js';
-import { jobView, type JobEntity } from '../jobs/job.entity.js';
+import { JobEntity, jobView } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
@@ -16,7 +16,7 @@ import { SessionEntity } from '../sessions/session.entity.js';
 import type { ReadResult } from '../workers/protocol.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { arrange } from './arrange.js';
-import { RecordingEntity } from './recording.entity.js';
+import { RecordingEntity, type RecordingBlobs } from './recording.entity.js';
 
 export const recordingView = ({ id, fileName, sizeBytes, originalSha, job, facts, blobs, driftPpm }: RecordingEntity): RecordingView => ({
   id,
@@ -26,7 +26,8 @@ export const recordingView = ({ id, fileName, sizeBytes, originalSha, job, facts
   facts,
   driftPpm,
   job: jobView(job),
-  pictureSoundAtSeconds: blobs?.picture?.soundAtSeconds ?? null,
+  pictureSoundAtSeconds: blobs?.picture && 'sha' in blobs.picture ? blobs.picture.soundAtSeconds : null,
+  pictureProblem: blobs?.picture && 'problem' in blobs.picture ? blobs.picture.problem : null,
 });
 
 /** A name as it can be shown and stored: no control characters, no path, cut to length; never empty. */
@@ -35,6 +36,18 @@ export function cleanName(given: string): string {
   // Control characters have no place in a name; lone surrogates cannot be stored as UTF-8.
   const printable = Array.from(base).filter((sign) => !/[\p{Cc}\p{Cs}]/u.test(sign));
   return printable.slice(0, MAX_NAME_LENGTH).join('').trim() || 'recording';
+}
+
+/** What became of a moving picture: its small copy, or why there is none. */
+async function keepPicture(
+  manager: EntityManager,
+  { subjectId }: JobEntity,
+  picture: NonNullable<RecordingBlobs['picture']>,
+): Promise<void> {
+  await manager.query(`UPDATE recording SET blobs = jsonb_set(blobs, '{picture}', $2) WHERE id = $1 AND blobs IS NOT NULL`, [
+    subjectId,
+    JSON.stringify(picture),
+  ]);
 }
 
 /** Makes jobs that follow the reading of a session's recording. */
@@ -82,11 +95,10 @@ export class RecordingsService implements OnModuleInit {
         const { soundAtSeconds } = await makePictureProxy(this.store.path(originalSha), path, control.signal);
         return { sha: (await this.store.adopt(path)).sha, soundAtSeconds };
       },
-      store: async (manager, job, picture) => {
-        await manager.query(`UPDATE recording SET blobs = jsonb_set(blobs, '{picture}', $2) WHERE id = $1 AND blobs IS NOT NULL`, [
-          job.subjectId,
-          JSON.stringify(picture),
-        ]);
+      store: (manager, job, picture) => keepPicture(manager, job, picture),
+      failed: async (manager, job) => {
+        const { problem } = await manager.findOneByOrFail(JobEntity, { id: job.id });
+        await keepPicture(manager, job, { problem: problem!.message });
       },
     });
   }
@@ -180,7 +192,7 @@ export class RecordingsService implements OnModuleInit {
       if (into.batchId && !held) {
         const nth = await manager.countBy(BatchItemEntity, { batchId: into.batchId });
         await manager.save(
-          manager.create(BatchItemEntity, { sessionId, batchId: into.batchId, place: nth, problem: null, needsEar: [], accepted: false }),
+          manager.create(BatchItemEntity, { sessionId, batchId: into.batchId, place: nth, needsEar: [], accepted: false, putOut: null }),
         );
       }
       return made;

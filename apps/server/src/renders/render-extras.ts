@@ -51,7 +51,15 @@ export class RenderExtras {
 
   /** The cover of the delivery: by hand, else that of the one recording it is made of. */
   async coverOf({ cover }: SessionDocument, tracks: readonly Track[]): Promise<RenderTask['cover']> {
-    if (cover) return { path: this.store.path(cover.sha256), isPicture: true };
+    if (cover) {
+      if (!(await this.store.touch(cover.sha256)))
+        throw new AppProblem(
+          409,
+          'cover-gone',
+          'The cover of this session is not kept any more: choose it once more, or none (Hand over, Name and tags).',
+        );
+      return { path: this.store.path(cover.sha256), isPicture: true };
+    }
     const ids = new Set(tracks.flatMap(({ reel }) => reel.map(({ recordingId }) => recordingId)));
     const [id] = ids;
     return ids.size === 1 ? { path: (await this.recordings.original(id!)).path, isPicture: false } : null;

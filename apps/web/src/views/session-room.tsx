@@ -80,7 +80,7 @@ export function SessionRoom() {
       ({ sessionId, job }) => {
         if (sessionId !== id || (job.kind !== 'read' && job.kind !== 'picture')) return;
         if (job.kind === 'picture') {
-          if (job.state === 'done') known();
+          if (job.state === 'done' || job.state === 'failed') known();
           return;
         }
         setProgress(job.progress);

@@ -7,6 +7,8 @@ export interface PictureSource {
   readonly fileName: string;
   /** The small copy can be shown. */
   readonly ready: boolean;
+  /** Why it never will be; null while that is not known. */
+  readonly problem: string | null;
   /** Seconds of the small copy; null where nothing of this recording sounds. */
   secondsAt(frame: number): number | null;
 }
@@ -27,6 +29,7 @@ export function pictureSource(
         recordingId,
         fileName: recording.fileName,
         ready: soundAt !== null,
+        problem: recording.pictureProblem,
         secondsAt: (frame) => {
           const at = recordingFrameAt(track.clips, frame);
           if (at === null || soundAt === null) return null;

@@ -22,7 +22,11 @@ export function Picture() {
     <section aria-label="Picture" className="shrink-0 border-t border-line px-4 py-2">
       <div className="flex items-baseline gap-2 text-[12px] text-soft">
         <span className="truncate">{source.fileName}</span>
-        {shown && !source.ready && <span className="shrink-0">a small copy is made …</span>}
+        {shown && !source.ready && (
+          <span className={source.problem ? 'min-w-0 truncate text-removed' : 'shrink-0'} title={source.problem ?? undefined}>
+            {source.problem ?? 'a small copy is made …'}
+          </span>
+        )}
         <button type="button" className="ml-auto shrink-0 hover:text-ink" onClick={() => dispatch(changed({ pictureShown: !shown }))}>
           {shown ? 'hide' : 'show the picture'} <span className="key">⇧V</span>
         </button>
