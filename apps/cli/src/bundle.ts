@@ -3,7 +3,15 @@ import { createReadStream, createWriteStream } from 'node:fs';
 import { mkdir, readdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { BUNDLE_FORMAT, BUNDLE_VERSION, createDocument, requireTarget, type Bundle, type BundledRecording } from '@euphonos/engine';
+import {
+  BUNDLE_FORMAT,
+  BUNDLE_VERSION,
+  createDocument,
+  requireTarget,
+  safeName,
+  type Bundle,
+  type BundledRecording,
+} from '@euphonos/engine';
 import { asMediaError, decodeSound, newReport, openBundle, probeSound, writeBundle } from '@euphonos/media';
 import { chainOf } from './chain-of.js';
 import { resultNames } from './batch.js';
@@ -100,7 +108,7 @@ export async function unbundle(
     }
     const names = [
       ...resultNames(
-        sessions.map(({ name }, i) => `${name.replace(/[/\\]/g, '-') || i}.x`),
+        sessions.map(({ name }, i) => `${safeName(name) || i}.x`),
         'session.json',
       ).values(),
     ];

@@ -68,7 +68,18 @@ export {
   type BundledRecording,
   type BundledSession,
 } from './exchange/bundle.js';
-export { channelWord, digitsOf, formatBytes, formatDb, formatNumber, formatRate, formatTime, setMinus, unitText } from './words/figures.js';
+export {
+  channelWord,
+  digitsOf,
+  formatBytes,
+  formatDb,
+  formatNumber,
+  formatRate,
+  formatTime,
+  setMinus,
+  unitDigits,
+  unitText,
+} from './words/figures.js';
 export { certaintyWord, channelInWords, inWords, passageInWords, type Gauge, type InWords } from './words/finding-words.js';
 export { makeReport, type Received, type ReceivedFrom, type Report, type ReportFrom } from './report/report.js';
 export { reportAsHtml } from './report/report-html.js';
@@ -92,7 +103,7 @@ export {
 } from './delivery/targets.js';
 export { checkSheet, type CheckLine, type FileFacts, type LevelWork, type Mend } from './delivery/check-sheet.js';
 export { EDGE_RANGE_SECONDS, edgeSeconds, edgeWords, NO_EDGES, type Edge, type Edges } from './delivery/edges.js';
-export { fileNameOf, LONGEST_PATTERN, namePlaces, requireNamePattern, USUAL_NAME, type NameParts } from './delivery/file-name.js';
+export { fileNameOf, LONGEST_PATTERN, namePlaces, requireNamePattern, safeName, USUAL_NAME, type NameParts } from './delivery/file-name.js';
 export { LONGEST_TAG, NO_TAGS, requireTags, tagKeys, type Tags } from './delivery/tags.js';
 export { foresee, gainTo, type Foreseen } from './delivery/foresee.js';
 export {

@@ -5,7 +5,16 @@ import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { isDeepStrictEqual } from 'node:util';
 import { Inject, Injectable } from '@nestjs/common';
-import { BUNDLE_FORMAT, BUNDLE_VERSION, profileIdsOf, sourcesOf, withIds, type Bundle, type BundledSession } from '@euphonos/engine';
+import {
+  BUNDLE_FORMAT,
+  BUNDLE_VERSION,
+  profileIdsOf,
+  safeName,
+  sourcesOf,
+  withIds,
+  type Bundle,
+  type BundledSession,
+} from '@euphonos/engine';
 import { MediaError, openBundle, writeBundle, type OpenBundle } from '@euphonos/media';
 import { DataSource, In, IsNull, type EntityManager } from 'typeorm';
 import type { JobEntity } from '../jobs/job.entity.js';
@@ -81,7 +90,7 @@ export class BundlesService {
       })),
       profiles: profiles.map((profile) => ({ id: profile.id, name: profile.name, file: profile.file })),
     };
-    return { stream: writeBundle(bundle, (sha) => this.store.path(sha)), fileName: `${name.replace(/[/\\:]/g, '-')}.bundle.zip` };
+    return { stream: writeBundle(bundle, (sha) => this.store.path(sha)), fileName: `${safeName(name) || 'sessions'}.bundle.zip` };
   }
 
   /**

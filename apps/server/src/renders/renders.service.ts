@@ -138,9 +138,9 @@ export class RendersService implements OnModuleInit {
   }
 
   /** The document as it was saved at `revision`. @throws {AppProblem} `stale-revision`, `not-ready` */
-  async #documentAt(sessionId: string, revision: number): Promise<{ readonly name: string; readonly document: SessionDocument }> {
+  async #documentAt(sessionId: string, revision: number): Promise<{ readonly session: SessionEntity; readonly document: SessionDocument }> {
     const session = await this.sessions.find(sessionId);
-    const { document, name } = session;
+    const { document } = session;
     if (!document || document.tracks.length === 0)
       throw new AppProblem(409, 'not-ready', 'The recording has not been read yet; there is nothing to render.');
     if (session.revision !== revision)
@@ -150,7 +150,7 @@ export class RendersService implements OnModuleInit {
         `Revision ${revision} was asked for, ${session.revision} is saved. Load the session again.`,
         { revision: session.revision },
       );
-    return { name, document };
+    return { session, document };
   }
 
   /**
@@ -164,61 +164,54 @@ export class RendersService implements OnModuleInit {
     intoPicture = false,
     keepOthers = true,
   ): Promise<RenderView> {
-    const { name: session, document } = await this.#documentAt(sessionId, revision);
+    const { session, document } = await this.#documentAt(sessionId, revision);
     const alone = trackId !== null && trackId !== WHOLE;
     const track = document.tracks.find(({ id }) => id === trackId);
     if (alone && !track) throw new AppProblem(404, 'not-found', `This session has no track "${trackId}".`);
     if (!alone) requireHeard(document);
-    const name = fileNameOf(document.target.namePattern, {
-      session,
-      track: track?.name ?? null,
-      production: await this.#productionOf(sessionId),
-      target: document.target.name,
-      date: today(),
-      number: 1 + (await this.dataSource.manager.countBy(RenderEntity, { sessionId, stem: false })),
-    });
     const ending = intoPicture ? await this.extras.requirePicture(document, alone ? [track!] : mixedTracks(document)) : null;
-    const fileName = `${name}.${ending ?? formatFacts[document.target.file.format].ending}`;
+    const fileName = await this.#nameOf(this.dataSource.manager, session, document, track, ending);
     const [view] = await this.#enqueue(sessionId, [{ revision, document, trackId, stem: false, fileName, keepOthers }]);
     return view!;
   }
 
-  /** The name of the production that a session is in. */
-  async #productionOf(sessionId: string): Promise<string | null> {
-    const { productionId } = await this.sessions.find(sessionId);
-    return productionId ? ((await this.dataSource.manager.findOneBy(ProductionEntity, { id: productionId }))?.name ?? null) : null;
+  /** How a delivery is called, by the pattern of its target. */
+  async #nameOf(
+    manager: EntityManager,
+    { id: sessionId, name, productionId }: SessionEntity,
+    { target }: SessionDocument,
+    track?: Track,
+    ending: string | null = null,
+  ): Promise<string> {
+    const production = productionId ? await manager.findOneBy(ProductionEntity, { id: productionId }) : null;
+    const bare = fileNameOf(target.namePattern, {
+      session: name,
+      track: track?.name ?? null,
+      production: production?.name ?? null,
+      target: target.name,
+      date: today(),
+      number: 1 + (await manager.countBy(RenderEntity, { sessionId, stem: false })),
+    });
+    return `${bare}.${ending ?? formatFacts[target.file.format].ending}`;
   }
 
   /** Starts a file for each track of the mix, all of them or none. @throws {AppProblem} as `start` */
   async startStems(sessionId: string, revision: number): Promise<RenderView[]> {
-    const { name, document } = await this.#documentAt(sessionId, revision);
+    const { session, document } = await this.#documentAt(sessionId, revision);
     const stems = requireHeard(document).map((track) => ({
       revision,
       document,
       trackId: track.id,
       stem: true,
-      fileName: `${name}, ${track.name} (stem).wav`,
+      fileName: `${session.name}, ${track.name} (stem).wav`,
     }));
     return this.#enqueue(sessionId, stems);
   }
 
   /** Starts to render a session as it is being saved at `revision`, in the caller's transaction: the job is to be announced. */
-  async enqueueIn(
-    manager: EntityManager,
-    { id: sessionId, name }: SessionEntity,
-    revision: number,
-    document: SessionDocument,
-  ): Promise<JobEntity> {
-    const fileName = `${fileNameOf(document.target.namePattern, {
-      session: name,
-      track: null,
-      production: null,
-      target: document.target.name,
-      date: today(),
-      number: 1 + (await manager.countBy(RenderEntity, { sessionId, stem: false })),
-    })}.${formatFacts[document.target.file.format].ending}`;
-    const { job } = await this.#put(manager, sessionId, { revision, document, trackId: WHOLE, stem: false, fileName });
-    return job;
+  async enqueueIn(manager: EntityManager, session: SessionEntity, revision: number, document: SessionDocument): Promise<JobEntity> {
+    const fileName = await this.#nameOf(manager, session, document);
+    return (await this.#put(manager, session.id, { revision, document, trackId: WHOLE, stem: false, fileName })).job;
   }
 
   async #put(manager: EntityManager, sessionId: string, one: Asked): Promise<{ readonly id: string; readonly job: JobEntity }> {

@@ -1,2 +1,13 @@
 /** How figures are written, everywhere alike. */
-export { channelWord, digitsOf, formatBytes, formatDb, formatNumber, formatRate, formatTime, setMinus, unitText } from '@euphonos/engine';
+export {
+  channelWord,
+  digitsOf,
+  formatBytes,
+  formatDb,
+  formatNumber,
+  formatRate,
+  formatTime,
+  setMinus,
+  unitDigits,
+  unitText,
+} from '@euphonos/engine';

@@ -37,6 +37,8 @@ const SETTLE_MS = 220;
  */
 export class Workbench {
   readonly player: Player;
+  /** Where the pointer is that scrubs and moves; what is heard follows in grains. null otherwise. */
+  scrubbedFrame: number | null = null;
   readonly passage: Passage;
   readonly mixing: Mixing;
   readonly view: TimeView;

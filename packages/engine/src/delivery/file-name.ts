@@ -35,7 +35,7 @@ export function requireNamePattern(json: unknown): string | null {
 }
 
 /** As a disk takes it: no separators, nothing that some system refuses, not too long. */
-function safe(name: string): string {
+export function safeName(name: string): string {
   // Control characters, and what one or another file system keeps for itself.
   let kept = Array.from(name.replace(/[\p{Cc}\p{Cs}]/gu, '').replace(/[/\\:*?"<>|]/g, '-'));
   while (encodeURIComponent(kept.join('')).replace(/%../g, '.').length > LONGEST_NAME) kept = kept.slice(0, -1);
@@ -55,5 +55,5 @@ export function fileNameOf(pattern: string | null, parts: NameParts): string {
   const filled = (pattern ?? USUAL_NAME).replace(/([\s,–_-]*)\{(\w+)\}/g, (_, before: string, place: string) =>
     values[place] ? `${before}${values[place]}` : '',
   );
-  return safe(filled.replace(/^[\s,–_-]+/, '')) || safe(parts.session) || 'delivery';
+  return safeName(filled.replace(/^[\s,–_-]+/, '')) || safeName(parts.session) || 'delivery';
 }

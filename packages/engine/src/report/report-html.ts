@@ -1,4 +1,4 @@
-import { formatNumber, setMinus } from '../words/figures.js';
+import { formatNumber, setMinus, unitDigits } from '../words/figures.js';
 import type { Done, Received, Report, Told } from './report.js';
 
 const escaped = (text: string): string =>
@@ -64,9 +64,7 @@ function loudness(curve: NonNullable<Report['loudness']>): string {
     <figcaption>Loudness over time, LUFS: grey as it came, green as it is handed over, ochre what is asked.</figcaption></figure>`;
 }
 
-/** Levels to a tenth, times to a millisecond, whole numbers as they are. */
-const digits = (unit: string): number => (unit === 's' ? 3 : ['Hz', 'bits', 'kbit/s', ''].includes(unit) ? 0 : 1);
-const figure = (value: number | null, unit: string): string => (value === null ? '–' : formatNumber(value, digits(unit)));
+const figure = (value: number | null, unit: string): string => (value === null ? '–' : formatNumber(value, unitDigits(unit)));
 
 /** A report as one page that needs nothing else: pictures and styles are in it, and no script. */
 export function reportAsHtml(report: Report): string {

@@ -14,7 +14,7 @@ import type { CheckLine, LevelWork } from '../delivery/check-sheet.js';
 import { fileWords } from '../delivery/file-spec.js';
 import type { DeliveryTarget } from '../delivery/targets.js';
 import { inWords } from '../words/finding-words.js';
-import { channelWord, formatDb, formatNumber, formatRate, formatTime, unitText } from '../words/figures.js';
+import { channelWord, digitsOf, formatDb, formatNumber, formatRate, formatTime, unitText } from '../words/figures.js';
 
 /** A line of words and what it says. */
 export interface Told {
@@ -133,7 +133,7 @@ function treatmentTold(settings: TreatmentSettings): TreatmentTold {
           : [
               {
                 title: spec.title,
-                value: `${formatNumber(Number(value(name)), decimals(spec.step))}${unitText(spec.unit)}`,
+                value: `${formatNumber(Number(value(name)), digitsOf(spec.step))}${unitText(spec.unit)}`,
                 sentence: spec.sentence,
               },
             ],
@@ -147,7 +147,6 @@ function treatmentTold(settings: TreatmentSettings): TreatmentTold {
     ],
   };
 }
-const decimals = (step: number): number => (Number.isInteger(step) ? 0 : Math.min(3, String(step).split('.')[1]?.length ?? 0));
 
 /** Treatments that sound; one that weighs by a noise which nobody has shown it does nothing. */
 const sounds = (settings: TreatmentSettings, noise: boolean): boolean => !settings.bypassed && (noise || !needsProfile(settings));

@@ -14,6 +14,9 @@ export const formatDb = (value: number | null | undefined, unit: string, digits 
 /** Digits that a step asks for. */
 export const digitsOf = (step: number): number => (Number.isInteger(step) ? 0 : Math.min(3, String(step).split('.')[1]?.length ?? 0));
 
+/** Digits of a measured figure by its unit: levels to a tenth, times to a millisecond, whole numbers as they are. */
+export const unitDigits = (unit: string): number => (unit === 's' ? 3 : ['Hz', 'bits', 'kbit/s', ''].includes(unit) ? 0 : 1);
+
 export const unitText = (unit: ParameterUnit): string => (unit === 'count' || unit === 'Q' ? '' : ` ${unit}`);
 
 /** m:ss.mmm or h:mm:ss.mmm; `digits` of the seconds' fraction. */

@@ -1,13 +1,10 @@
 import type { RenderReport } from '@euphonos/contracts';
 import type { DeliveryTarget } from '@euphonos/engine';
-import { formatNumber, setMinus } from '../../components/figures.js';
+import { formatNumber, setMinus, unitDigits } from '../../components/figures.js';
 import { LoudnessChart } from './loudness-chart.js';
 import { MendLine } from './mend-line.js';
 
-/** Levels to a tenth, times to a millisecond, whole numbers as they are. */
-const digitsOf = (unit: string): number =>
-  unit === 's' ? 3 : unit === 'Hz' || unit === 'bits' || unit === 'kbit/s' || unit === '' ? 0 : 1;
-const figure = (value: number | null, unit: string): string => (value === null ? '–' : formatNumber(value, digitsOf(unit)));
+const figure = (value: number | null, unit: string): string => (value === null ? '–' : formatNumber(value, unitDigits(unit)));
 
 /** What was measured of the recording and of the file, line by line, with the verdict. */
 export function CheckSheet({ report, target }: { readonly report: RenderReport; readonly target: DeliveryTarget }) {

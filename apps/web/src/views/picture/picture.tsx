@@ -37,7 +37,7 @@ export function Picture() {
 }
 
 function Shown({ source }: { readonly source: PictureSource }) {
-  const { player } = useWorkbench();
+  const workbench = useWorkbench();
   const speed = useApp(({ listening }) => listening.speed);
   const video = useRef<HTMLVideoElement>(null);
   const [trouble, setTrouble] = useState(false);
@@ -45,9 +45,10 @@ function Shown({ source }: { readonly source: PictureSource }) {
   useFrameLoop(() => {
     const picture = video.current;
     if (!picture || picture.readyState < HTMLMediaElement.HAVE_METADATA) return;
-    const wanted = source.secondsAt(player.frame);
+    const { player, scrubbedFrame } = workbench;
+    const wanted = source.secondsAt(scrubbedFrame ?? player.frame);
     setDark(wanted === null);
-    const running = player.playing && wanted !== null;
+    const running = player.playing && scrubbedFrame === null && wanted !== null;
     if (running && picture.paused) void picture.play().catch(() => undefined);
     if (!running && !picture.paused) picture.pause();
     if (wanted === null) return;

@@ -35,13 +35,18 @@ export function TimeAxis() {
   const hear = (): void => {
     const now = scrub.current;
     // Where the pointer rests it plays on from there.
-    if (!now || now.frame === now.heard) return;
+    if (!now) return;
+    if (now.frame === now.heard) {
+      workbench.scrubbedFrame = null;
+      return;
+    }
     now.heard = now.frame;
     player.seek(now.frame);
   };
   const end = (): void => {
     const now = scrub.current;
     scrub.current = null;
+    workbench.scrubbedFrame = null;
     if (!now) return;
     clearInterval(now.timer);
     if (!now.wasPlaying) player.stop();
@@ -54,7 +59,7 @@ export function TimeAxis() {
       className="relative -mt-1 h-[15px] shrink-0 cursor-ew-resize touch-none overflow-hidden text-[11px] text-soft select-none"
       onPointerDown={onPointerDown}
       onPointerMove={(event) => {
-        if (scrub.current) scrub.current.frame = frameOf(event);
+        if (scrub.current) scrub.current.frame = workbench.scrubbedFrame = frameOf(event);
       }}
       onPointerUp={end}
       onPointerCancel={end}
