@@ -14,7 +14,7 @@ const A_FRAME = 1 / 25;
 test.beforeAll(() => copyFileSync(join(import.meta.dirname, '../demo/guide.mov'), filmed));
 
 interface Here extends Window {
-  euphonosWorkbench: { player: { frame: number; playing: boolean; seek(frame: number): void } };
+  euphonosWorkbench: { scrubbedFrame: number | null; player: { frame: number; playing: boolean; seek(frame: number): void } };
 }
 
 /** How far every frame that was shown in a while was from what was heard then, in seconds: 0 where the sound lies within the frame. */
@@ -52,6 +52,25 @@ test('the picture follows playhead, play and loop within a frame; its cleaned so
     await page.evaluate(([at, rate]) => (window as unknown as Here).euphonosWorkbench.player.seek(at * rate), [seconds, RATE_HZ] as const);
     await expect.poll(async () => Math.abs((await shownSeconds(page)) - seconds)).toBeLessThan(0.01);
   }
+  // While somebody scrubs: what is under the pointer, at nearly every look.
+  const times = (await page.locator('[data-time-axis]').boundingBox())!;
+  await page.mouse.move(times.x + 100, times.y + 6);
+  await page.mouse.down();
+  const off: number[] = [];
+  for (let i = 1; i <= 12; i++) {
+    await page.mouse.move(times.x + 100 + 30 * i, times.y + 6);
+    await page.waitForTimeout(90);
+    off.push(
+      await page.evaluate((rate) => {
+        const { scrubbedFrame, player } = (window as unknown as Here).euphonosWorkbench;
+        return Math.abs(
+          document.querySelector<HTMLVideoElement>('video[data-picture]')!.currentTime - (scrubbedFrame ?? player.frame) / rate,
+        );
+      }, RATE_HZ),
+    );
+  }
+  await page.mouse.up();
+  expect(off.filter((seconds) => seconds <= A_FRAME).length).toBeGreaterThanOrEqual(10);
   // While it plays: after a moment, all but a few frames of a busy machine.
   await desk.play();
   await page.waitForTimeout(1200);

@@ -1,24 +1,10 @@
 import type { SoundFigures } from '@euphonos/dsp';
 import { EngineError } from '../errors.js';
+import { figures } from '../testing/figures.js';
 import { checkSheet } from './check-sheet.js';
 import { requireFileSpec } from './file-spec.js';
 import { requireTarget, targets } from './targets.js';
 
-const figures = (part: Partial<SoundFigures> = {}): SoundFigures => ({
-  integratedLufs: -16,
-  loudnessRangeLu: 5,
-  maxMomentaryLufs: -10,
-  maxShortTermLufs: -12,
-  truePeakDbtp: -1.4,
-  samplePeakDbfs: -1.6,
-  rmsDbfs: -19,
-  noiseFloorDbfs: -64,
-  dcOffset: 0,
-  durationSeconds: 10,
-  sampleRateHz: 48000,
-  channels: 1,
-  ...part,
-});
 const podcast = targets[0]!;
 const work = { gainDb: 6, limitedDb: 0, limitedSeconds: 0 };
 const broadcast = targets.find(({ name }) => name === 'European broadcast')!;

@@ -1,4 +1,5 @@
 import { EngineError } from '../errors.js';
+import { figures } from '../testing/figures.js';
 import { checkSheet, type FileFacts } from './check-sheet.js';
 import { fileNameOf, requireNamePattern, type NameParts } from './file-name.js';
 import { PLAIN_FILE } from './file-spec.js';
@@ -51,22 +52,8 @@ describe('what is put before and behind', () => {
     (head) => expect(() => requireTarget({ ...json, head })).toThrow(/"seconds": 0.1 to 30/),
   );
 
-  const figures = {
-    integratedLufs: -16,
-    loudnessRangeLu: 5,
-    maxMomentaryLufs: -10,
-    maxShortTermLufs: -12,
-    truePeakDbtp: -1.4,
-    samplePeakDbfs: -1.6,
-    rmsDbfs: -19,
-    noiseFloorDbfs: -64,
-    dcOffset: 0,
-    durationSeconds: 10,
-    sampleRateHz: 48_000,
-    channels: 1,
-  };
   const sheet = (edgesDbfs: FileFacts['edgesDbfs'], seconds = 12.75) =>
-    checkSheet(figures, { ...figures, durationSeconds: seconds }, targets[0]!, {
+    checkSheet(figures(), figures({ durationSeconds: seconds }), targets[0]!, {
       work: { gainDb: 0, limitedDb: 0, limitedSeconds: 0 },
       file: {
         sampleRateHz: 48_000,
