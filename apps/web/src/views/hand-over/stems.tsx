@@ -25,7 +25,7 @@ const KINDS = {
     one: 'recording',
     more: 'recordings',
     sentence:
-      'Each as a whole in the place of the file that it came as: its name, format, length and what it says of itself. The file that was brought in stays as it is.',
+      'Each as a whole in the place of the file that it came as: its name, format, length and what it says of itself; of a filmed one the sound, as a WAV. The file that was brought in stays as it is.',
   },
 } as const;
 
