@@ -44,6 +44,7 @@ export {
 export { parseSetting } from './chain/parse-setting.js';
 export { chainDifferences, chainKeepingTimes, portableChain, timedLists, type ChainDifference } from './chain/portable.js';
 export { Chain } from './chain/chain.js';
+export { LiveChain, liveNotes, type LiveNote } from './live/live-chain.js';
 export { Turn, turned } from './chain/turn.js';
 export { nearestZeroCrossing } from './measures/zero-crossing.js';
 export { roomLevelDb, roomToneGain } from './noise/room-level.js';

@@ -30,3 +30,22 @@ export function exponentialIntegral(x: number): number {
   }
   return h * Math.exp(-x);
 }
+
+const TABLE_LOW_OCTAVE = -20;
+const TABLE_OCTAVES = 25;
+const STEPS_PER_OCTAVE = 64;
+let table: Float32Array | undefined;
+
+/**
+ * exp(E1(v) / 2), what the log-MMSE gain is over Wiener's (Ephraim & Malah 1985, eq. 20): from a table over the logarithm of v, to
+ * about 1e-4; 1 from v = 32 on.
+ */
+export function halfExponentialGain(v: number): number {
+  const values = (table ??= Float32Array.from({ length: TABLE_OCTAVES * STEPS_PER_OCTAVE + 2 }, (_, i) =>
+    Math.exp(exponentialIntegral(2 ** (TABLE_LOW_OCTAVE + i / STEPS_PER_OCTAVE)) / 2),
+  ));
+  const place = (Math.log2(v + 1e-6) - TABLE_LOW_OCTAVE) * STEPS_PER_OCTAVE;
+  if (place >= TABLE_OCTAVES * STEPS_PER_OCTAVE) return 1;
+  const at = place | 0;
+  return values[at]! + (place - at) * (values[at + 1]! - values[at]!);
+}

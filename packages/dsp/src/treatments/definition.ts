@@ -115,6 +115,16 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
    * Its latency may be another than the treatment's.
    */
   readonly turn?: (context: ProcessorContext, values: ParameterValues<S>) => TreatmentProcessor<S>;
+  /** On a microphone that is heard at once, where it cannot be as it is: late by so much, or in need of what comes later. */
+  readonly live?: LiveForm<S>;
+}
+
+/** What a treatment is on a microphone that is heard at once. */
+export interface LiveForm<S extends ParameterSpecs = ParameterSpecs> {
+  /** Makes it, with as little delay as can be; absent where it cannot be heard live at all. */
+  readonly create?: (context: ProcessorContext, values: ParameterValues<S>) => TreatmentProcessor<S>;
+  /** In what it differs from what the recording gets, for whoever listens. */
+  readonly note: string;
 }
 
 /** Infers the kind and the parameter names from the literal. */

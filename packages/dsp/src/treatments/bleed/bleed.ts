@@ -69,4 +69,5 @@ export const bleed = defineTreatment({
     return spans.length === 0 ? 'not looked for yet' : `${seconds.toFixed(1)} s of others · −${values.reductionDb} dB`;
   },
   create: (context, values) => new SpanTreatment(context, way, values),
+  live: { note: 'Its places are found in what was recorded: it is heard there.' },
 });

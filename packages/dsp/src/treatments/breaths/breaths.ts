@@ -122,4 +122,5 @@ export const breaths = defineTreatment({
       : `${count === 1 ? '1 breath' : `${count} breaths`} · ${values['way'] === 'tone' ? 'room tone' : `−${values.reductionDb} dB`}`;
   },
   create: (context, values) => new SpanTreatment(context, way, values),
+  live: { note: 'Its places are found in what was recorded: it is heard there.' },
 });

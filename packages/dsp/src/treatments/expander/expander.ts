@@ -115,9 +115,9 @@ class Expander implements TreatmentProcessor<typeof parameters> {
   #slope = 0;
   #left = 0;
 
-  constructor({ sampleRateHz, channels, kernels }: ProcessorContext, values: ExpanderValues) {
+  constructor({ sampleRateHz, channels, kernels }: ProcessorContext, values: ExpanderValues, lookAheadMs: number = LOOK_AHEAD_MS) {
     this.#rate = sampleRateHz;
-    this.latencyFrames = msToFrames(LOOK_AHEAD_MS, sampleRateHz);
+    this.latencyFrames = msToFrames(lookAheadMs, sampleRateHz);
     this.#lines = Array.from({ length: channels }, () => new DelayLine(this.latencyFrames));
     this.#keys = Array.from({ length: channels }, () => new Float32Array(MAX_BLOCK_FRAMES));
     this.#listens = values['listens'] as string;
@@ -192,4 +192,8 @@ export const expander = defineTreatment({
   needsNoiseProfile: false,
   summary: (values) => `below ${values.thresholdDb} dBFS · ${values.ratio}:1 · ${values.rangeDb} dB at most`,
   create: (context, values) => new Expander(context, values),
+  live: {
+    create: (context, values) => new Expander(context, values, 0),
+    note: 'It hears nothing ahead: a word is let through as fast as the attack goes.',
+  },
 });

@@ -66,11 +66,13 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   constructor(
     private readonly context: ProcessorContext,
     values: GateValues,
+    /** How late it is, and so how far it can hear ahead. */
+    lateMs: number = MAX_LOOK_AHEAD_MS,
   ) {
     const { sampleRateHz, channels, kernels } = context;
     this.#sampleRateHz = sampleRateHz;
     this.#channels = channels;
-    this.latencyFrames = msToFrames(MAX_LOOK_AHEAD_MS, sampleRateHz);
+    this.latencyFrames = msToFrames(lateMs, sampleRateHz);
     this.#detectorShare = 1 - Math.exp(-1000 / (DETECTOR_MS * sampleRateHz));
     const kernel = new KernelInstance(kernels, 'gateSetUp', this.latencyFrames, channels);
     this.#stride = this.latencyFrames + MAX_BLOCK_FRAMES + 4;
@@ -104,7 +106,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#rise = values.rangeDb === 0 ? 1.001 : dbToGain(values.rangeDb / Math.max(1, frames(values.attackMs)));
     this.#fall = values.rangeDb === 0 ? 0.999 : dbToGain(-values.rangeDb / Math.max(1, frames(values.releaseMs)));
     this.#holdFrames = frames(values.holdMs);
-    this.#aheadFrames = frames(values.lookAheadMs);
+    this.#aheadFrames = Math.min(this.latencyFrames, frames(values.lookAheadMs));
     return true;
   }
 
@@ -114,6 +116,11 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#talk?.locate(this.context.startFrame ?? 0);
     this.#closedFrom = null;
     this.#at = (this.context.startFrame ?? 0) - this.latencyFrames;
+  }
+
+  /** Whether it is open, and its gain now. */
+  get now(): { readonly open: boolean; readonly gain: number } {
+    return { open: Number(this.#state[2]!.value) !== 0, gain: this.#state[1]!.value };
   }
 
   remember(memory: Memory): void {

@@ -1,9 +1,19 @@
 import { defineTreatment } from '../definition.js';
 import { listensToTalk, quietList } from '../listens.js';
 import { GateProcessor } from './gate-processor.js';
-import { parameters } from './settings.js';
+import { parameters, type GateValues } from './settings.js';
 
 export type { GateSpecs, GateValues } from './settings.js';
+
+/** On a microphone that is heard at once. */
+const LIVE_LATE_MS = 1;
+/** From closed to open within so long: what it does not hear ahead it must make up for. */
+const LIVE_ATTACK_MS = 2;
+const asHeardLive = (values: GateValues): GateValues => ({
+  ...values,
+  attackMs: Math.min(values.attackMs, LIVE_ATTACK_MS),
+  listens: values['listens'] === 'talk' ? 'voice' : values['listens'],
+});
 
 export const gate = defineTreatment({
   kind: 'gate',
@@ -22,4 +32,8 @@ export const gate = defineTreatment({
   },
   summary: (values) => `opens ${values.openDb} · closes ${values.closeDb} dBFS`,
   create: (context, values) => new GateProcessor(context, values),
+  live: {
+    create: (context, values) => new GateProcessor(context, asHeardLive(values), LIVE_LATE_MS),
+    note: 'It hears 1 ms ahead, and who talks is not known yet: it opens by level, as fast as the attack goes.',
+  },
 });

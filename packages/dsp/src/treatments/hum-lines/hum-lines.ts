@@ -2,7 +2,8 @@ import { copyFrames } from '../../copy-frames.js';
 import { harmonicsOf, LineTracker, MOST_HARMONICS } from '../../hum/line-tracker.js';
 import type { Memory } from '../../memory.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
-import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { defaultValues, defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
+import { humNotch } from '../hum-notch/hum-notch.js';
 
 const parameters = {
   baseHz: {
@@ -96,6 +97,9 @@ class HumLines implements TreatmentProcessor<typeof parameters> {
 const keyOf = (values: Values): string =>
   JSON.stringify([values['drift'], values.baseHz, harmonicsOf(values.harmonics, values['harmonicsOn'])]);
 
+/** What notches the same lines. */
+const asNotches = (values: Values) => ({ ...defaultValues(humNotch), ...values }) as unknown as Parameters<typeof humNotch.create>[1];
+
 export const humLines = defineTreatment({
   kind: 'hum-lines',
   title: 'Hum lines',
@@ -129,4 +133,8 @@ export const humLines = defineTreatment({
     return `${values.baseHz} Hz · ${length} ${length === 1 ? 'line' : 'lines'}`;
   },
   create: (context, values) => new HumLines(context, values),
+  live: {
+    create: (context, values) => humNotch.create(context, asNotches(values)),
+    note: 'Narrow notches on the same lines instead: the voice loses a little of its own there.',
+  },
 });

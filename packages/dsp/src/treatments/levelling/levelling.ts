@@ -57,7 +57,8 @@ const GLIDE = { talk: 14, opening: 2.5, closing: 7 } as const;
  * the room stays where it is. It hears 0.4 s ahead.
  */
 class Levelling implements TreatmentProcessor<typeof parameters> {
-  readonly latencyFrames = AHEAD_STEPS * STEP_FRAMES;
+  readonly latencyFrames: number;
+  readonly #ahead: number;
   readonly #rate: number;
   readonly #lines: DelayLine[];
   readonly #keys: Float32Array[];
@@ -71,7 +72,10 @@ class Levelling implements TreatmentProcessor<typeof parameters> {
   #gain = 1;
   #slope = 0;
 
-  constructor({ sampleRateHz, channels, kernels }: ProcessorContext, values: LevellingValues) {
+  /** @param aheadSteps how many steps are heard before they go out. */
+  constructor({ sampleRateHz, channels, kernels }: ProcessorContext, values: LevellingValues, aheadSteps = AHEAD_STEPS) {
+    this.#ahead = aheadSteps;
+    this.latencyFrames = aheadSteps * STEP_FRAMES;
     this.#rate = sampleRateHz;
     this.#lines = Array.from({ length: channels }, () => new DelayLine(this.latencyFrames));
     this.#keys = createBlock(channels, MAX_BLOCK_FRAMES);
@@ -129,11 +133,12 @@ class Levelling implements TreatmentProcessor<typeof parameters> {
     this.#sums.fill(0);
     this.#heard = 0;
     this.#gain += STEP_FRAMES * this.#slope;
-    const level = this.#speech.level(AHEAD_STEPS - 1);
+    const ahead = Math.max(0, this.#ahead - 1);
+    const level = this.#speech.level(ahead);
     const wished = Number.isNaN(level) ? 0 : Math.max(-rangeDb, Math.min(rangeDb, targetLufs - level));
-    const talks = this.#speech.talks(AHEAD_STEPS - 1 - BEFORE_STEPS, AHEAD_STEPS - 1 + AFTER_STEPS);
+    const talks = this.#speech.talks(Math.max(0, ahead - BEFORE_STEPS), ahead + AFTER_STEPS);
     const wanted = talks ? wished : Math.min(wished, 0);
-    const steps = !talks ? GLIDE.closing : this.#speech.talks(AHEAD_STEPS - 1, AHEAD_STEPS - 1 + AFTER_STEPS) ? GLIDE.talk : GLIDE.opening;
+    const steps = !talks ? GLIDE.closing : this.#speech.talks(ahead, ahead + AFTER_STEPS) ? GLIDE.talk : GLIDE.opening;
     this.#gainDb += (wanted - this.#gainDb) * (1 - Math.exp(-1 / steps));
     this.#slope = (dbToGain(this.#gainDb) - this.#gain) / STEP_FRAMES;
   }
@@ -156,4 +161,8 @@ export const levelling = defineTreatment({
   needsNoiseProfile: false,
   summary: ({ targetLufs, rangeDb }) => `words at ${targetLufs} LUFS · ±${rangeDb} dB`,
   create: (context, values) => new Levelling(context, values),
+  live: {
+    create: (context, values) => new Levelling(context, values, 0),
+    note: 'It hears nothing ahead: the first word of a phrase comes at the level of the one before.',
+  },
 });

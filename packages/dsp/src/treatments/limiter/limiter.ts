@@ -45,6 +45,8 @@ const parameters = {
 type LimiterValues = ParameterValues<typeof parameters>;
 
 const LOOK_AHEAD_MS = 5;
+/** On a microphone that is heard at once. */
+const LIVE_LOOK_AHEAD_MS = 1;
 /** Where peak follows peak, the gain comes back so many times as slowly. */
 const DENSE_TIMES = 10;
 /** What there was to limit lately is forgotten over so long. */
@@ -69,8 +71,12 @@ class Limiter implements TreatmentProcessor<typeof parameters> {
   #fallFrame = 0;
   #top = 1;
 
-  constructor({ sampleRateHz, channels, kernels, startFrame = 0, onEvent }: ProcessorContext, values: LimiterValues) {
-    const reachFrames = Math.max(8, msToFrames(LOOK_AHEAD_MS, sampleRateHz));
+  constructor(
+    { sampleRateHz, channels, kernels, startFrame = 0, onEvent }: ProcessorContext,
+    values: LimiterValues,
+    lookAheadMs: number = LOOK_AHEAD_MS,
+  ) {
+    const reachFrames = Math.max(8, msToFrames(lookAheadMs, sampleRateHz));
     this.#rate = sampleRateHz;
     this.#create = () => new LimiterKernel(kernels, reachFrames, channels);
     this.#kernel = this.#create();
@@ -150,4 +156,8 @@ export const limiter = defineTreatment({
   needsNoiseProfile: false,
   summary: ({ ceilingDbtp, driveDb }) => `${ceilingDbtp} dBTP${driveDb > 0 ? ` · driven by ${driveDb} dB` : ''}`,
   create: (context, values) => new Limiter(context, values),
+  live: {
+    create: (context, values) => new Limiter(context, values, LIVE_LOOK_AHEAD_MS),
+    note: 'It hears 1 ms ahead instead of 5: peaks are held as surely, a little less smoothly.',
+  },
 });

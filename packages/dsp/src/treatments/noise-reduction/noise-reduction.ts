@@ -1,4 +1,5 @@
 import { defineTreatment } from '../definition.js';
+import { LiveNoiseReduction } from './live-noise-reduction.js';
 import { NoiseReductionProcessor } from './noise-reduction-processor.js';
 import { choices, formerly, idleSettings, isProfiled, lists, parameters } from './settings.js';
 
@@ -34,4 +35,8 @@ export const noiseReduction = defineTreatment({
     (MODE_WORDS[values['mode'] as string] ?? '') +
     (values['network'] === 'deep' ? ' · deep' : ''),
   create: (context, values) => new NoiseReductionProcessor(context, values),
+  live: {
+    create: (context, values) => new LiveNoiseReduction(context, values),
+    note: 'Without the network, which hears ahead: a little more of the noise stays, a little more of the voice goes.',
+  },
 });

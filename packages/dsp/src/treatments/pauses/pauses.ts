@@ -223,4 +223,5 @@ export const pauses = defineTreatment({
         ? { ...values, closeDbfs: values.openDbfs }
         : { ...values, openDbfs: values.closeDbfs },
   create: (context, values) => new SpanTreatment(context, way, values),
+  live: { note: 'Its places are found in what was recorded: it is heard there.' },
 });

@@ -3,46 +3,9 @@ import type { ProcessorContext, TreatmentEvent } from '../../processor.js';
 import { bandPower, SpectralProcessor } from '../../spectrum/spectral-processor.js';
 import { frameSizeFor } from '../../spectrum/window.js';
 import { dbToGain, dbToPower, powerToDb } from '../../units.js';
-import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
-
-const parameters = {
-  limitHz: {
-    title: 'Below',
-    unit: 'Hz',
-    min: 60,
-    max: 300,
-    default: 140,
-    step: 5,
-    practice: [100, 150],
-    scale: 'log',
-    sentence: 'Only what lies below is lowered, and only while a burst lasts.',
-  },
-  reductionDb: {
-    title: 'Reduction',
-    unit: 'dB',
-    min: 0,
-    max: 40,
-    default: 24,
-    step: 0.5,
-    practice: [12, 24],
-    scale: 'linear',
-    sentence: 'The most that a burst is lowered; never below what the low end was just before it.',
-  },
-  sensitivityDb: {
-    title: 'Burst above',
-    unit: 'dB',
-    min: 3,
-    max: 20,
-    default: 8,
-    step: 0.5,
-    practice: [6, 12],
-    scale: 'linear',
-    finer: true,
-    sentence: 'How far the low end must rise above the voice, and above itself, to count as a burst.',
-  },
-} as const;
-
-type Values = ParameterValues<typeof parameters>;
+import { defineTreatment, type TreatmentProcessor } from '../definition.js';
+import { LivePlosives } from './live-plosives.js';
+import { LEAST_DBFS, parameters, type PlosiveSpecs, type PlosiveValues } from './settings.js';
 
 /** A burst is air, not tone: this long at the most, or it is a low voice, a lorry, a door. Common practice, no source. */
 const LONGEST_SECONDS = 0.28;
@@ -57,8 +20,6 @@ const DEEP_TO_HZ = 80;
 /** How slowly the voice's own low end is followed, in seconds of talk, and what counts as talk. */
 const VOICE_SECONDS = 2;
 const TALK_DBFS = -45;
-/** Quieter than this it is nobody's trouble: RMS of the low end. */
-const LEAST_DBFS = -50;
 const LEAST_POWER = dbToPower(LEAST_DBFS);
 const TALK_POWER = dbToPower(TALK_DBFS);
 
@@ -66,7 +27,7 @@ const TALK_POWER = dbToPower(TALK_DBFS);
  * Bursts of air on p, t, k, b: the low end rises at once, above the body of the voice and above what it was. The
  * bins below the limit are lowered to what they were before, in the frames of the burst and nowhere else.
  */
-class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof parameters> {
+class Plosives extends SpectralProcessor implements TreatmentProcessor<PlosiveSpecs> {
   readonly #onEvent: ((event: TreatmentEvent) => void) | undefined;
   readonly #startFrame: number;
   readonly #bodyTo: number;
@@ -90,7 +51,7 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
   #voiceLow = 0;
   #voiceFrames = 0;
 
-  constructor(context: ProcessorContext, values: Values) {
+  constructor(context: ProcessorContext, values: PlosiveValues) {
     const size = frameSizeFor(context.sampleRateHz);
     super(context, size, 3);
     this.#onEvent = context.onEvent;
@@ -108,7 +69,7 @@ class Plosives extends SpectralProcessor implements TreatmentProcessor<typeof pa
     this.setParameters(values);
   }
 
-  setParameters(values: Values): boolean {
+  setParameters(values: PlosiveValues): boolean {
     this.#limitBin = Math.max(2, Math.round(values.limitHz / this.binHz));
     this.#reductionDb = values.reductionDb;
     this.#rise = dbToPower(values.sensitivityDb);
@@ -222,4 +183,8 @@ export const plosives = defineTreatment({
   needsNoiseProfile: false,
   summary: (values) => `below ${values.limitHz} Hz · up to ${values.reductionDb} dB`,
   create: (context, values) => new Plosives(context, values),
+  live: {
+    create: (context, values) => new LivePlosives(context, values),
+    note: 'A burst is lowered from when it is noticed: its first milliseconds are heard.',
+  },
 });

@@ -118,4 +118,5 @@ export const room = defineTreatment({
   needsNoiseProfile: false,
   summary: (values) => `decay ${values.decaySeconds} s · up to ${values.reductionDb} dB`,
   create: (context, values) => new Room(context, values),
+  live: { note: 'A room is told from what comes after a word: it is heard in what was recorded.' },
 });

@@ -3,89 +3,12 @@ import type { ProcessorContext, TreatmentEvent } from '../../processor.js';
 import { bandPower, SpectralProcessor } from '../../spectrum/spectral-processor.js';
 import { frameSizeFor } from '../../spectrum/window.js';
 import { dbToGain, dbToPower, powerToDb } from '../../units.js';
-import { defineTreatment, type ParameterValues, type TreatmentProcessor } from '../definition.js';
-
-const parameters = {
-  lowHz: {
-    title: 'From',
-    unit: 'Hz',
-    min: 2000,
-    max: 12000,
-    default: 4500,
-    step: 50,
-    practice: [4000, 6000],
-    scale: 'log',
-    sentence: 'Lower edge of the band that is heard for an s and lowered.',
-  },
-  highHz: {
-    title: 'To',
-    unit: 'Hz',
-    min: 4000,
-    max: 20000,
-    default: 12000,
-    step: 50,
-    practice: [9000, 14000],
-    scale: 'log',
-    sentence: 'Upper edge of that band.',
-  },
-  thresholdDb: {
-    title: 'An s may be',
-    unit: 'dB',
-    min: -30,
-    max: 12,
-    default: -10,
-    step: 0.5,
-    practice: [-14, -6],
-    scale: 'linear',
-    sentence: 'How loud the band may be against the body of this voice. What is louder is lowered.',
-  },
-  reductionDb: {
-    title: 'Reduction',
-    unit: 'dB',
-    min: 0,
-    max: 24,
-    default: 8,
-    step: 0.5,
-    practice: [3, 8],
-    scale: 'linear',
-    sentence: 'The most that an s is lowered. Too much makes a lisp.',
-  },
-  ratio: {
-    title: 'Ratio',
-    unit: ':1',
-    min: 1.5,
-    max: 20,
-    default: 4,
-    step: 0.5,
-    practice: [3, 6],
-    scale: 'log',
-    finer: true,
-    sentence: 'How much of what is too loud goes: at 4, three quarters.',
-  },
-  releaseMs: {
-    title: 'Release',
-    unit: 'ms',
-    min: 5,
-    max: 200,
-    default: 30,
-    step: 5,
-    practice: [20, 60],
-    scale: 'log',
-    finer: true,
-    sentence: 'How long it takes to let go after an s.',
-  },
-} as const;
-
-type Values = ParameterValues<typeof parameters>;
-
-/** The body of a voice, and how slowly its level is followed: over about two seconds of talk. */
-const BODY_HZ = [200, 3000] as const;
-const BODY_SECONDS = 1.5;
-/** A body quieter than this is no talk: the level stands. */
-const TALK_DBFS = -50;
+import { defineTreatment, type TreatmentProcessor } from '../definition.js';
+import { LiveSibilance } from './live-sibilance.js';
+import { BODY_HZ, BODY_SECONDS, TALK_DBFS, parameters, type SibilanceSpecs, type SibilanceValues } from './settings.js';
 
 /** A split-band de-esser: lowers the band of an s, and nothing below it, by what it is too loud against the voice. */
-class Sibilance extends SpectralProcessor implements TreatmentProcessor<typeof parameters> {
+class Sibilance extends SpectralProcessor implements TreatmentProcessor<SibilanceSpecs> {
   readonly #onEvent: ((event: TreatmentEvent) => void) | undefined;
   readonly #startFrame: number;
   readonly #body: readonly [number, number];
@@ -94,13 +17,13 @@ class Sibilance extends SpectralProcessor implements TreatmentProcessor<typeof p
   readonly #bodyShare: number;
   #from = 0;
   #to = 0;
-  #values!: Values;
+  #values!: SibilanceValues;
   #bodyPower = 0;
   #downDb = 0;
   #eventFrom = -1;
   #eventDb = 0;
 
-  constructor(context: ProcessorContext, values: Values) {
+  constructor(context: ProcessorContext, values: SibilanceValues) {
     super(context, Math.max(128, frameSizeFor(context.sampleRateHz) / 2));
     this.#onEvent = context.onEvent;
     this.#startFrame = context.startFrame ?? 0;
@@ -111,7 +34,7 @@ class Sibilance extends SpectralProcessor implements TreatmentProcessor<typeof p
     this.setParameters(values);
   }
 
-  setParameters(values: Values): boolean {
+  setParameters(values: SibilanceValues): boolean {
     this.#values = values;
     this.#from = Math.min(this.bins - 2, Math.round(values.lowHz / this.binHz));
     this.#to = Math.min(this.bins - 1, Math.round(values.highHz / this.binHz));
@@ -185,4 +108,8 @@ export const sibilance = defineTreatment({
   },
   summary: (values) => `${values.lowHz}–${values.highHz} Hz · up to ${values.reductionDb} dB`,
   create: (context, values) => new Sibilance(context, values),
+  live: {
+    create: (context, values) => new LiveSibilance(context, values),
+    note: 'With filters instead of a spectrum: all above the lower edge is lowered while an s lasts.',
+  },
 });

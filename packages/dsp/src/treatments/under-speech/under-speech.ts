@@ -156,4 +156,5 @@ export const underSpeech = defineTreatment({
     return seconds === 0 ? 'nobody yet' : `−${values.depthDb} dB · ${seconds.toFixed(0)} s of speech`;
   },
   create: (context, values) => new UnderSpeech(context, values),
+  live: { note: 'Who speaks is found in what was recorded: it is heard there.' },
 });
