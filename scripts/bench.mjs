@@ -1,8 +1,22 @@
-// npm run bench [clean|memory|worklet|page|quality|room-clicks|survey|noise|line-up|chains|levels|bleed]: figures as ratios within one run, or against the limit that they must
+// npm run bench [clean|memory|worklet|page|quality|room-clicks|survey|noise|line-up|chains|levels|bleed|soundcheck]: figures as ratios within one run, or against the limit that they must
 // keep. Without a name all of them, one after the other.
 import { ensureBuild, ensureNodeModules, ensurePackages, say } from './lib/system.mjs';
 
-const parts = ['clean', 'memory', 'worklet', 'page', 'quality', 'room-clicks', 'survey', 'noise', 'line-up', 'chains', 'levels', 'bleed'];
+const parts = [
+  'clean',
+  'memory',
+  'worklet',
+  'page',
+  'quality',
+  'room-clicks',
+  'survey',
+  'noise',
+  'line-up',
+  'chains',
+  'levels',
+  'bleed',
+  'soundcheck',
+];
 const wanted = process.argv.slice(2);
 const unknown = wanted.find((name) => !parts.includes(name));
 if (unknown) {

@@ -35,7 +35,7 @@ export async function readChain(json: unknown, sound: SoundPart, note: (text: st
     !settings.bypassed &&
     settings.kind in LISTS &&
     (settings[LISTS[settings.kind]!] as readonly unknown[]).length === 0 &&
-    (settings.kind !== 'gate' || settings['listens'] === 'talk');
+    (settings.kind !== 'gate' || settings['listens'] === 'talk' || settings['listens'] === 'words');
   if (!chain.treatments.some(open)) return chain;
   const findings = await findingsOf(sound.path, sound.channels);
   const treatments: TreatmentSettings[] = [];

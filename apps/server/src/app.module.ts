@@ -35,6 +35,8 @@ import { SessionsService } from './sessions/sessions.service.js';
 import { TrashKeeper } from './sessions/trash-keeper.js';
 import { SurveysController } from './surveys/surveys.controller.js';
 import { SurveysService } from './surveys/surveys.service.js';
+import { TakesController } from './takes/takes.controller.js';
+import { TakesService } from './takes/takes.service.js';
 import { WorkPool } from './workers/work-pool.js';
 
 /** Everything that the others need: configuration, the store, events, jobs and the threads that do them. */
@@ -93,6 +95,9 @@ export class RendersModule {}
 @Module({ imports: [RecordingsModule], controllers: [SurveysController], providers: [SurveysService], exports: [SurveysService] })
 export class SurveysModule {}
 
+@Module({ imports: [RecordingsModule, SurveysModule], controllers: [TakesController], providers: [TakesService] })
+export class TakesModule {}
+
 @Module({
   imports: [RecordingsModule, SurveysModule, ProfilesModule, RendersModule],
   controllers: [BatchesController],
@@ -119,6 +124,7 @@ export class AppModule {
         CoversModule,
         SurveysModule,
         BatchesModule,
+        TakesModule,
       ],
       providers: [DemoService],
     };

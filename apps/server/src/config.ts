@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { answeredHosts } from './door.js';
 
@@ -10,6 +11,8 @@ export interface ServerConfig {
   readonly databaseUrl: string;
   /** Folder of the content-addressed store. */
   readonly mediaFolder: string;
+  /** Folder of takes while they are recorded. */
+  readonly takesFolder: string;
   /** Folder with the folders that batches watch. */
   readonly inboxFolder: string;
   /** Folder with the built page; left out, only the API is served. */
@@ -29,6 +32,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     hosts: answeredHosts(port, env['EUPHONOS_HOSTS']),
     databaseUrl,
     mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
+    takesFolder: env['EUPHONOS_TAKES'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../takes'),
     inboxFolder: env['EUPHONOS_INBOX'] ?? fromRoot('.euphonos/inbox'),
     pageFolder: env['EUPHONOS_PAGE'] ?? fromRoot('apps/web/dist'),
     demoFolder: env['EUPHONOS_DEMO'] === 'none' ? undefined : fromRoot('demo'),

@@ -8,3 +8,4 @@ export * from './chains.js';
 export * from './productions.js';
 export * from './session-rows.js';
 export * from './batches.js';
+export * from './takes.js';

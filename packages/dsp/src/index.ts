@@ -44,6 +44,10 @@ export {
 export { parseSetting } from './chain/parse-setting.js';
 export { chainDifferences, chainKeepingTimes, portableChain, timedLists, type ChainDifference } from './chain/portable.js';
 export { Chain } from './chain/chain.js';
+export { gateTrack, TRACK_STEP_MS, type GateListens } from './sound-check/gate-track.js';
+export { bestThresholds, gateThresholds, wordOnsets, type GateTracks, type Thresholds } from './sound-check/thresholds.js';
+export { checkSound, type HeardListens, type SoundCheck, type SoundCheckFigures } from './sound-check/check.js';
+export { Listening, listens, type Listen, type ListenState } from './sound-check/listening.js';
 export { LiveChain, liveNotes, type LiveNote } from './live/live-chain.js';
 export { Turn, turned } from './chain/turn.js';
 export { nearestZeroCrossing } from './measures/zero-crossing.js';

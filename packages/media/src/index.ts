@@ -4,6 +4,7 @@ export { probeSound, type SoundFacts } from './probe.js';
 export { decodeSound, newReport, readingNotes, type DecodeReport } from './decode.js';
 export type { SoundBlock } from './sound-block.js';
 export { WavEncoder, type WavFormat } from './encode.js';
+export { wavHeader, type WavShape } from './wav-header.js';
 export { statedStart } from './stated-start.js';
 export { RawWriter, readChannelFiles } from './raw-file.js';
 export { collectSpan } from './collect.js';

@@ -16,6 +16,8 @@ import { Holds1764400000000 } from './holds.migration.js';
 import { SessionRecordings1764500000000 } from './session-recordings.migration.js';
 import { SessionSteps1764600000000 } from './session-steps.migration.js';
 import { Tracks1764300000000 } from './tracks.migration.js';
+import { Takes1764900000000 } from './takes.migration.js';
+import { TakeEntity } from '../takes/take.entity.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
@@ -31,6 +33,7 @@ export const entities = [
   ChainEntity,
   BatchEntity,
   BatchItemEntity,
+  TakeEntity,
 ];
 
 /** Connection to PostgreSQL. Tables come from the migrations, never from the entities. */
@@ -48,6 +51,7 @@ export const dataSourceOptions = (url: string): DataSourceOptions => ({
     SessionSteps1764600000000,
     Desk1764700000000,
     HandOver1764800000000,
+    Takes1764900000000,
   ],
   migrationsRun: true,
   synchronize: false,

@@ -50,6 +50,18 @@ async function keepPicture(
   ]);
 }
 
+/** Where a file goes that is brought in. */
+export interface BringInto {
+  /** A session that is there; without one a new one is made of it. */
+  readonly sessionId?: string | undefined;
+  /** The new one waits for more, which are placed so. */
+  readonly placing?: Placing | undefined;
+  readonly batchId?: string | undefined;
+  /** The new one, and the recording, have an id already: done twice they are there once. */
+  readonly newSession?: { readonly id: string; readonly name: string; readonly placing: Placing } | undefined;
+  readonly recordingId?: string | undefined;
+}
+
 /** Makes jobs that follow the reading of a session's recording. */
 type AfterRead = (manager: EntityManager, sessionId: string) => Promise<JobEntity[]>;
 
@@ -142,7 +154,7 @@ export class RecordingsService implements OnModuleInit {
     fileName: string,
     bytes: Readable,
     expectedBytes: number | undefined,
-    into: { readonly sessionId?: string | undefined; readonly placing?: Placing | undefined; readonly batchId?: string | undefined } = {},
+    into: BringInto = {},
   ): Promise<{ sessionId: string; recordingId: string }> {
     if (into.sessionId) await this.#requireRoom(into.sessionId);
     if (into.batchId && !(await this.dataSource.manager.existsBy(BatchEntity, { id: into.batchId }))) throw notFound('batch');
@@ -155,8 +167,8 @@ export class RecordingsService implements OnModuleInit {
     if (expectedBytes !== undefined && sizeBytes !== expectedBytes) throw incomplete();
     if (sizeBytes === 0) throw new MediaError('file-empty', 'The file is empty (0 bytes). Was it copied completely?');
     const name = cleanName(fileName);
-    const sessionId = into.sessionId ?? randomUUID();
-    const recordingId = randomUUID();
+    const sessionId = into.sessionId ?? into.newSession?.id ?? randomUUID();
+    const recordingId = into.recordingId ?? randomUUID();
     const job = await this.dataSource.transaction(async (manager) => {
       const made = await this.jobs.create(manager, 'read', sessionId, recordingId);
       // Who joins a session at work takes its rate.
@@ -179,9 +191,9 @@ export class RecordingsService implements OnModuleInit {
         await manager.save(
           manager.create(SessionEntity, {
             id: sessionId,
-            name: nameOfFile(name),
+            name: into.newSession?.name ?? nameOfFile(name),
             document: null,
-            placing: into.placing ?? 'tracks',
+            placing: into.newSession?.placing ?? into.placing ?? 'tracks',
             gathering: into.placing !== undefined,
             revision: 0,
             updatedAt: new Date(),

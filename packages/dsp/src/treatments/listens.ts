@@ -23,6 +23,11 @@ export const listensToTalk = {
       title: 'talk',
       sentence: 'The voice band, where somebody talks: soft ends of words keep it open, chairs and breaths do not open it.',
     },
+    {
+      value: 'words',
+      title: 'words',
+      sentence: 'Everything, where somebody talks: an s at the beginning of a word opens it too.',
+    },
   ],
 } as const;
 

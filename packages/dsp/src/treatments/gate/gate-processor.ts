@@ -7,10 +7,7 @@ import { dbToGain, dbToPower, msToFrames } from '../../units.js';
 import type { ListRow, TreatmentProcessor } from '../definition.js';
 import { voiceBand } from '../listens.js';
 import { TalkKey } from './talk-key.js';
-import { MAX_LOOK_AHEAD_MS, type GateSpecs, type GateValues } from './settings.js';
-
-/** Averaging time of the level detector: short against a consonant, long against a period of a low voice. */
-const DETECTOR_MS = 6;
+import { DETECTOR_MS, knowsTalk, MAX_LOOK_AHEAD_MS, type GateSpecs, type GateValues } from './settings.js';
 
 type Gate = (
   frames: number,
@@ -79,9 +76,12 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#lines = kernel.floats('gateLines', this.#stride * channels);
     this.#keys = kernel.floats('gateKeys', this.#stride * channels);
     this.#listens = values['listens'] as string;
-    this.#talk = this.#listens === 'talk' ? new TalkKey(values['quiet'] as readonly ListRow[], sampleRateHz) : null;
+    this.#talk = knowsTalk(this.#listens) ? new TalkKey(values['quiet'] as readonly ListRow[], sampleRateHz) : null;
     this.#quiet = values['quiet'];
-    this.#bands = this.#listens !== 'all' ? Array.from({ length: channels }, () => new Cascade(kernels, voiceBand(sampleRateHz))) : null;
+    this.#bands =
+      this.#listens === 'voice' || this.#listens === 'talk'
+        ? Array.from({ length: channels }, () => new Cascade(kernels, voiceBand(sampleRateHz)))
+        : null;
     this.#band = new Float32Array(MAX_BLOCK_FRAMES);
     this.#gated = kernel.floats('gated', MAX_BLOCK_FRAMES * channels);
     this.#gains = kernel.floats('gateGains', MAX_BLOCK_FRAMES);
@@ -133,7 +133,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {
     for (let c = 0; c < this.#channels; c++) copyFrames(input[c]!, 0, this.#lines, this.#stride * c + this.latencyFrames, frames);
-    if (this.#bands) this.#listen(input, frames);
+    if (this.#keyed) this.#listen(input, frames);
     this.#gate(
       frames,
       this.#aheadFrames,
@@ -144,17 +144,22 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
       this.#rise,
       this.#fall,
       this.#holdFrames,
-      this.#bands ? 1 : 0,
+      this.#keyed ? 1 : 0,
     );
     if (this.context.onEvent) this.#tell(frames);
     for (let c = 0; c < this.#channels; c++) copyFrames(this.#gated, MAX_BLOCK_FRAMES * c, output[c]!, 0, frames);
   }
 
-  /** The band of the voice of each channel, to where the detector hears it. */
+  /** Whether the detector hears something else than what goes out. */
+  get #keyed(): boolean {
+    return this.#bands !== null || this.#talk !== null;
+  }
+
+  /** What decides of each channel, to where the detector hears it. */
   #listen(input: PlanarBlock, frames: number): void {
     for (let c = 0; c < this.#channels; c++) {
       copyFrames(input[c]!, 0, this.#band, 0, frames);
-      this.#bands![c]!.process(this.#band, 0, frames);
+      this.#bands?.[c]!.process(this.#band, 0, frames);
       this.#talk?.apply(this.#band, 0, frames, this.#closePower);
       copyFrames(this.#band, 0, this.#keys, this.#stride * c + this.latencyFrames, frames);
     }

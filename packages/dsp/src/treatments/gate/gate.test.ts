@@ -123,3 +123,29 @@ describe('listening to talk', () => {
     expect(made.setParameters(values([{ startSeconds: 1, endSeconds: 2.5 }]))).toBe(false);
   });
 });
+
+test('listening to words it opens for an s that the voice band does not hear, and not for a chair', () => {
+  const hiss = noise(-80, 1, 8);
+  const s = sine(9000, -40, 0.3);
+  const sound = joined(silence(0.5), s, silence(0.5), s, silence(0.5)).map((x, n) => x + hiss[n % hiss.length]!);
+  const of = (listens: string) =>
+    run(
+      gate.create({ sampleRateHz: RATE_HZ, channels: 1, kernels }, {
+        ...defaultValues(gate),
+        listens,
+        openDb: -50,
+        closeDb: -55,
+        quiet: [{ startSeconds: 0, endSeconds: 1 }],
+        rangeDb: 40,
+      } as never),
+      [sound],
+    )[0]!;
+  const kept = (out: Float32Array, from: number, to: number): number =>
+    levelDb(out, from * RATE_HZ, to * RATE_HZ) - levelDb(sound, from * RATE_HZ, to * RATE_HZ);
+  expect(kept(of('words'), 1.32, 1.58)).toBeCloseTo(0, 1);
+  expect(kept(of('talk'), 1.32, 1.58)).toBeLessThan(-30);
+  expect(kept(of('words'), 0.52, 0.78)).toBeLessThan(-30);
+});
+
+describe('conformance of words', () =>
+  conformance(() => create({ listens: 'words', quiet: [{ startSeconds: 0.2, endSeconds: 0.4 }] } as never, 2)));

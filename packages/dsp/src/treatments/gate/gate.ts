@@ -12,7 +12,7 @@ const LIVE_ATTACK_MS = 2;
 const asHeardLive = (values: GateValues): GateValues => ({
   ...values,
   attackMs: Math.min(values.attackMs, LIVE_ATTACK_MS),
-  listens: values['listens'] === 'talk' ? 'voice' : values['listens'],
+  listens: values['listens'] === 'talk' ? 'voice' : values['listens'] === 'words' ? 'all' : values['listens'],
 });
 
 export const gate = defineTreatment({

@@ -3,6 +3,9 @@ import type { ParameterValues } from '../definition.js';
 /** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
 export const MAX_LOOK_AHEAD_MS = 20;
 
+/** Averaging time of the level detector: short against a consonant, long against a period of a low voice. */
+export const DETECTOR_MS = 6;
+
 export const parameters = {
   openDb: {
     title: 'Opens at',
@@ -83,6 +86,9 @@ export const parameters = {
     sentence: 'How early it opens before a word, so that the first consonant is kept.',
   },
 } as const;
+
+/** Whether it knows from a survey where nobody talks. */
+export const knowsTalk = (listens: unknown): boolean => listens === 'talk' || listens === 'words';
 
 export type GateValues = ParameterValues<typeof parameters>;
 export type GateSpecs = typeof parameters;

@@ -58,7 +58,7 @@ export function useFoundPauses(
   const quiet = useQuiet();
   return (name, value) => {
     // A gate that is to listen to talk is told where nobody talks.
-    if (settings.kind === 'gate' && name === 'listens' && value === 'talk' && quiet) return quietOf(quiet);
+    if (settings.kind === 'gate' && name === 'listens' && (value === 'talk' || value === 'words') && quiet) return quietOf(quiet);
     if (!own || !RULES.has(name) || !levels || !quiet || (settings['pauses'] as readonly ListRow[]).length === 0) return null;
     const moved = { ...settings, [name]: value } as unknown as PauseRules;
     // As the settings will be: the other threshold gives way.

@@ -1,0 +1,54 @@
+import { Cascade } from '../filters/cascade.js';
+import type { KernelModule } from '../kernels/instance.js';
+import { MAX_BLOCK_FRAMES } from '../processor.js';
+import { voiceBand } from '../treatments/listens.js';
+import { powerToDb } from '../units.js';
+
+const STEP_SECONDS = 0.01;
+/** A word ends where it falls so far under the talk, and nothing comes back up for a while. */
+const END_UNDER_DB = 12;
+const CLEAR_SECONDS = 0.22;
+/** By then a voice is gone, and what is heard is the room. */
+const TAIL_SECONDS = [0.08, 0.14] as const;
+const LEAST_ENDS = 5;
+
+/**
+ * How loud the room is after words, against the words: the level from 80 to 140 ms after they end, the lower median over all ends,
+ * without the floor. The further from the mouth, the more of it (distance against critical distance). Common practice, no source.
+ * @returns dB under the talk (negative); null with fewer than 5 ends of words
+ */
+export function roomShareDb(kernels: KernelModule, speech: Float32Array, sampleRateHz: number, floorDbfs: number): number | null {
+  const levels = stepPowers(kernels, speech, sampleRateHz);
+  const db = levels.map((power) => powerToDb(power + 1e-14));
+  const talk = db.filter((level) => level > floorDbfs + 12).sort((a, b) => a - b);
+  if (talk.length < 50) return null;
+  const talkDb = powerToDb(
+    talk.slice(talk.length >> 1).reduce((sum, level) => sum + 10 ** (level / 10), 0) / (talk.length - (talk.length >> 1)),
+  );
+  const [from, to] = TAIL_SECONDS.map((seconds) => Math.round(seconds / STEP_SECONDS)) as [number, number];
+  const clear = Math.round(CLEAR_SECONDS / STEP_SECONDS);
+  const floor = 10 ** (floorDbfs / 10);
+  const shares: number[] = [];
+  for (let i = 1; i + clear < db.length; i++) {
+    if (db[i - 1]! < talkDb - END_UNDER_DB || db.slice(i, i + clear).some((level) => level > talkDb - END_UNDER_DB)) continue;
+    const tail = levels.slice(i + from, i + to).reduce((sum, power) => sum + power, 0) / (to - from);
+    shares.push(powerToDb(Math.max(1e-14, tail - floor)) - talkDb);
+  }
+  if (shares.length < LEAST_ENDS) return null;
+  return shares.sort((a, b) => a - b)[Math.floor(0.4 * shares.length)]!;
+}
+
+function stepPowers(kernels: KernelModule, sound: Float32Array, sampleRateHz: number): number[] {
+  const step = Math.round(STEP_SECONDS * sampleRateHz);
+  const band = new Cascade(kernels, voiceBand(sampleRateHz));
+  const block = new Float32Array(MAX_BLOCK_FRAMES);
+  const powers: number[] = [];
+  for (let at = 0; at + step <= sound.length; at += step) {
+    block.set(sound.subarray(at, at + step));
+    band.process(block, 0, step);
+    let sum = 0;
+    for (let n = 0; n < step; n++) sum += block[n]! * block[n]!;
+    powers.push(sum / step);
+  }
+  return powers;
+}

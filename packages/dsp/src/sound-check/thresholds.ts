@@ -1,0 +1,98 @@
+import { GATE_HYSTERESIS_DB } from './figures.js';
+import type { GateListens } from './gate-track.js';
+
+/** What is heard of each listen, as the detector of a gate hears it: dBFS, a millisecond apart. */
+export interface GateTracks {
+  readonly silence: Float32Array;
+  /** The usual noise: keys, chair, paper; null when it was passed over. */
+  readonly usual: Float32Array | null;
+  readonly speech: Float32Array;
+}
+
+export interface Thresholds {
+  readonly listens: GateListens;
+  readonly openDb: number;
+  readonly closeDb: number;
+  /** What it must stay shut for, and what it must open for. */
+  readonly floorDb: number;
+  readonly usualDb: number | null;
+  readonly softestDb: number;
+  /** How far the softest beginning of a word stands over where it must open at least; negative: something is lost. */
+  readonly marginDb: number;
+  /** `all`: shut for both; `silence`: typing opens it, or words would be lost; `none`: words do not stand clear of the silence. */
+  readonly shuts: 'all' | 'silence' | 'none';
+}
+
+/** A word stands so far above the floor, is so long, and begins after a gap in which a gate closes. */
+const WORD_OVER_FLOOR_DB = 6;
+const WORD_MS = 60;
+const GAP_MS = 250;
+/** What is so far below the top of its word is not missed. Common practice, no source. */
+const AUDIBLE_DB = 30;
+/** It must open within the look-ahead and so much: more of a word is missed. */
+const MAY_MISS_MS = 10;
+export const LOOK_AHEAD_MS = 20;
+/** Over what it stays shut for; and under the softest beginning that was heard, since others will be softer. */
+const OVER_DB = 0.5;
+const UNDER_DB = 6;
+/** Words first: of what is free it takes no more than this. */
+const MOST_OVER_DB = 1;
+
+const quantile = (values: Float32Array, share: number): number => {
+  const sorted = Float32Array.from(values).sort();
+  return sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))] ?? -160;
+};
+
+/** The level that each word (or run of words without a gap) reaches in time: within what a gate hears ahead and what may be missed. */
+export function wordOnsets(levels: Float32Array, floorDb: number): number[] {
+  const onsets: number[] = [];
+  const over = floorDb + WORD_OVER_FLOOR_DB;
+  let from = -1;
+  let last = -GAP_MS;
+  const take = (start: number, end: number): void => {
+    if (end - start < WORD_MS) return;
+    let top = -Infinity;
+    // The first word of a run decides: what follows finds it open.
+    for (let i = start; i < Math.min(end, start + 400); i++) top = Math.max(top, levels[i]!);
+    let begin = start;
+    while (begin < end && levels[begin]! < top - AUDIBLE_DB) begin++;
+    let reached = -Infinity;
+    for (let i = begin; i < Math.min(levels.length, begin + LOOK_AHEAD_MS + MAY_MISS_MS); i++) reached = Math.max(reached, levels[i]!);
+    onsets.push(reached);
+  };
+  for (let i = 0; i < levels.length; i++) {
+    if (levels[i]! < over) continue;
+    if (from < 0) from = i;
+    else if (i - last > GAP_MS) {
+      take(from, last + 1);
+      from = i;
+    }
+    last = i;
+  }
+  if (from >= 0) take(from, last + 1);
+  return onsets;
+}
+
+/** Half decibels, as the rulers have them. */
+const half = (db: number): number => Math.round(2 * db) / 2;
+
+/** Where a gate closes and opens that hears so, from three short listens. */
+export function gateThresholds({ silence, usual, speech }: GateTracks, listens: GateListens): Thresholds {
+  const floorDb = quantile(silence, 0.998);
+  const usualDb = usual ? Math.max(floorDb, quantile(usual, 0.98)) : null;
+  const onsets = Float32Array.from(wordOnsets(speech, floorDb));
+  const softestDb = quantile(onsets, 0.02);
+  const above = (noiseDb: number): number => softestDb - UNDER_DB - (noiseDb + OVER_DB + GATE_HYSTERESIS_DB);
+  const marginDb = above(usualDb ?? floorDb);
+  const shuts = marginDb >= 0 ? 'all' : above(floorDb) >= 0 ? 'silence' : 'none';
+  const noiseDb = shuts === 'all' ? (usualDb ?? floorDb) : floorDb;
+  const free = Math.max(0, above(noiseDb));
+  const openDb = half(noiseDb + OVER_DB + GATE_HYSTERESIS_DB + Math.min(MOST_OVER_DB, free / 3));
+  return { listens, openDb, closeDb: half(openDb - GATE_HYSTERESIS_DB), floorDb, usualDb, softestDb, marginDb, shuts };
+}
+
+/** Of what a gate may listen to, what leaves most room between noise and words: everything, unless the voice band is clearly better. */
+export function bestThresholds(all: GateTracks, voice: GateTracks): Thresholds {
+  const [a, b] = [gateThresholds(all, 'all'), gateThresholds(voice, 'voice')];
+  return b.marginDb > a.marginDb + 2 ? b : a;
+}
