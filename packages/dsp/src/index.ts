@@ -47,6 +47,7 @@ export { Chain } from './chain/chain.js';
 export { gateTrack, TRACK_STEP_MS, type GateListens } from './sound-check/gate-track.js';
 export { bestThresholds, gateThresholds, wordOnsets, type GateTracks, type Thresholds } from './sound-check/thresholds.js';
 export { checkSound, type HeardListens, type SoundCheck, type SoundCheckFigures } from './sound-check/check.js';
+export { FeedbackGuard } from './sound-check/feedback.js';
 export { Listening, listens, type Listen, type ListenState } from './sound-check/listening.js';
 export { LiveChain, liveNotes, type LiveNote } from './live/live-chain.js';
 export { Turn, turned } from './chain/turn.js';

@@ -66,9 +66,9 @@ export class LiveChain implements Processor {
     return true;
   }
 
-  /** A stage of a kind that sounds, for what is shown of it. */
-  stage(kind: TreatmentKind): TreatmentProcessor | undefined {
-    return this.#stages[this.#settings.findIndex((settings) => settings.kind === kind)];
+  /** What a treatment of a kind does to the level at this moment, dB; null where none sounds or it does not tell. */
+  nowDb(kind: TreatmentKind): number | null {
+    return this.#stages[this.#settings.findIndex((settings) => settings.kind === kind)]?.nowDb ?? null;
   }
 
   process(input: PlanarBlock, output: PlanarBlock, frames: number): void {

@@ -107,7 +107,7 @@ function measure(kernels: KernelModule, sampleRateHz: number, { silence, usual, 
     speechDbfs,
     speechLufs: loudness.integratedLufs ?? speechDbfs,
     peakDbtp: peaks.truePeakDbtp,
-    clipped: find('clipping')?.count ?? 0,
+    clipped: flatTops(find('clipping')),
     speechToNoiseDb: speechDbfs - floorDbfs,
     plosives: find('plosives')?.count ?? 0,
     sibilanceDb: find('sibilance')?.db ?? null,
@@ -130,3 +130,6 @@ function through(chain: Chain, sound: Float32Array): Float32Array {
 }
 
 const BLOCK_FRAMES = 4096;
+
+/** Peaks that press against a level without being flat are those of a compressor before, not of this gain. */
+const flatTops = (clipping: Extract<FindingFacts, { kind: 'clipping' }> | null): number => (clipping?.shape === 'hard' ? clipping.count : 0);

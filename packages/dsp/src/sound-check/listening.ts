@@ -23,8 +23,8 @@ const SILENCE_SECONDS = 4;
 const USUAL_SECONDS = 6;
 const USUAL_MOST_SECONDS = 15;
 const USUAL_SOUNDS = 8;
-const TALK_SECONDS = 10;
-const SPEECH_SECONDS = 14;
+const TALK_SECONDS = 8;
+const SPEECH_SECONDS = 12;
 const WORDS = 8;
 
 const STEP_MS = 10;
@@ -37,6 +37,7 @@ const SOUND_GAP_STEPS = 8;
 const WORD_STEPS = 8;
 /** Breath and hand off the key: what comes first does not count. */
 const SETTLE_STEPS = 30;
+const QUIET_STEPS = 200;
 const CLIPPED = 0.999;
 
 /** Tells while somebody listens whether what was heard is enough. Fed with one channel as it comes. */
@@ -91,9 +92,10 @@ export class Listening {
 
   /** A step that stands out of the quiet before it lets it begin anew. */
   #mustStayQuiet(level: number): void {
-    const recent = this.#levels.slice(Math.max(this.#fromStep, this.#levels.length - 100), -1).sort((a, b) => a - b);
+    // Against what is quiet of the last two seconds: a knock is not, a fan that was switched on is after a while.
+    const recent = this.#levels.slice(Math.max(SETTLE_STEPS, this.#levels.length - QUIET_STEPS), -1).sort((x, y) => x - y);
     if (recent.length < 10) return;
-    if (level < recent[recent.length >> 1]! + DISTURBED_DB) {
+    if (level < recent[Math.floor(recent.length / 5)]! + DISTURBED_DB) {
       if (this.#levels.length - this.#fromStep > 100) this.#hint = null;
       return;
     }

@@ -73,6 +73,8 @@ export interface TreatmentProcessor<S extends ParameterSpecs = ParameterSpecs> e
    * processor (another number of filter sections, say); the caller then crossfades to one.
    */
   setParameters(values: ParameterValues<S>): boolean;
+  /** What it does to the level at this moment, dB: for meters of what is heard live. */
+  readonly nowDb?: number;
 }
 
 /** A treatment: one folder, one line in the registry. */

@@ -117,6 +117,10 @@ export class Compressor implements TreatmentProcessor<typeof parameters> {
     }
   }
 
+  get nowDb(): number {
+    return -this.#lowered;
+  }
+
   remember(memory: Memory): void {
     this.#held = memory.number(this.#held);
     this.#lowered = memory.number(this.#lowered);

@@ -3,7 +3,7 @@ import { Cascade } from '../../filters/cascade.js';
 import { KernelInstance } from '../../kernels/instance.js';
 import type { Memory } from '../../memory.js';
 import { MAX_BLOCK_FRAMES, type PlanarBlock, type ProcessorContext } from '../../processor.js';
-import { dbToGain, dbToPower, msToFrames } from '../../units.js';
+import { dbToGain, dbToPower, gainToDb, msToFrames } from '../../units.js';
 import type { ListRow, TreatmentProcessor } from '../definition.js';
 import { voiceBand } from '../listens.js';
 import { TalkKey } from './talk-key.js';
@@ -118,9 +118,8 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#at = (this.context.startFrame ?? 0) - this.latencyFrames;
   }
 
-  /** Whether it is open, and its gain now. */
-  get now(): { readonly open: boolean; readonly gain: number } {
-    return { open: Number(this.#state[2]!.value) !== 0, gain: this.#state[1]!.value };
+  get nowDb(): number {
+    return gainToDb(this.#state[1]!.value);
   }
 
   remember(memory: Memory): void {

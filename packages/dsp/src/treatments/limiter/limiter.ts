@@ -65,6 +65,7 @@ class Limiter implements TreatmentProcessor<typeof parameters> {
   /** The frame of the recording that comes out next. */
   #frame: number;
   readonly #firstFrame: number;
+  #nowDb = 0;
   /** The place that is going on, with the gain that it fell from. */
   #place: { startFrame: number; from: number; least: number } | null = null;
   /** Where the gain began to fall last, and from where; as far as it has come back since. */
@@ -115,6 +116,7 @@ class Limiter implements TreatmentProcessor<typeof parameters> {
       latelyShare: share(LATELY_MS),
     });
     if (this.#onEvent) this.#tell(frames);
+    this.#nowDb = gainToDb(this.#kernel.gains[frames - 1]!);
     this.#frame += frames;
   }
 
@@ -140,6 +142,10 @@ class Limiter implements TreatmentProcessor<typeof parameters> {
     this.#top = least;
     this.#fallFrame = endFrame;
     this.#onEvent!({ kind: 'peak', channel: 0, startFrame, endFrame, amountDb: -gainToDb(least) });
+  }
+
+  get nowDb(): number {
+    return this.#nowDb;
   }
 
   remember(memory: Memory): void {

@@ -5,7 +5,7 @@ import { LowDelayTransform } from '../../live/low-delay-transform.js';
 import type { NoiseProfile } from '../../noise/noise-profile.js';
 import type { PlanarBlock, ProcessorContext } from '../../processor.js';
 import { analysisWindow } from '../../spectrum/window.js';
-import { dbToPower } from '../../units.js';
+import { dbToPower, powerToDb } from '../../units.js';
 import type { TreatmentProcessor } from '../definition.js';
 import { LiveNoise } from './live-noise.js';
 import { SpeechLikely } from './speech-likely.js';
@@ -46,6 +46,7 @@ export class LiveNoiseReduction implements TreatmentProcessor<NoiseReductionSpec
   readonly #priors: Float32Array;
   readonly #sums: Float64Array;
   readonly #weigh = (fft: RealFft, channel: number): void => this.#reduce(fft, this.#lanes[channel]!);
+  #nowDb = 0;
   #minPriorSnr = 0;
   #threshold = 1;
   #reachBins = 0;
@@ -116,13 +117,22 @@ export class LiveNoiseReduction implements TreatmentProcessor<NoiseReductionSpec
     this.#evenOut();
     const { gain, floors } = lane;
     const raw = this.#raw;
+    let given = 1e-20;
+    let left = 1e-20;
     for (let k = 0; k < power.length; k++) {
       const wanted = Math.max(floors[k]!, raw[k]!);
       const now = gain[k]! + (wanted > gain[k]! ? this.#openingShare : this.#closingShare) * (wanted - gain[k]!);
       gain[k] = now;
+      given += power[k]!;
+      left += now * now * power[k]!;
       re[k]! *= now;
       im[k]! *= now;
     }
+    this.#nowDb = powerToDb(left / given);
+  }
+
+  get nowDb(): number {
+    return this.#nowDb;
   }
 
   #gains({ noise, speech, floors, likely }: Lane): void {
