@@ -51,7 +51,8 @@ function madeStroke(next) {
   return Float32Array.from({ length: 4800 }, (_, n) => {
     const t = n / RATE_HZ;
     return (
-      0.5 * Math.sin(2 * Math.PI * thump * t) * Math.exp(-t / 0.012) +
+      // A desk is damped: a resonance of a quality of 4.
+      0.5 * Math.sin(2 * Math.PI * thump * t) * Math.exp((-t * Math.PI * thump) / 4) +
       (0.6 * Math.sin(2 * Math.PI * bright * t) + 0.5 * next()) * Math.exp(-t / 0.004)
     );
   });

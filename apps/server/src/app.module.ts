@@ -35,6 +35,7 @@ import { SessionsService } from './sessions/sessions.service.js';
 import { TrashKeeper } from './sessions/trash-keeper.js';
 import { SurveysController } from './surveys/surveys.controller.js';
 import { SurveysService } from './surveys/surveys.service.js';
+import { SimulatedController } from './takes/simulated.controller.js';
 import { TakesController } from './takes/takes.controller.js';
 import { TakesService } from './takes/takes.service.js';
 import { WorkPool } from './workers/work-pool.js';
@@ -95,7 +96,7 @@ export class RendersModule {}
 @Module({ imports: [RecordingsModule], controllers: [SurveysController], providers: [SurveysService], exports: [SurveysService] })
 export class SurveysModule {}
 
-@Module({ imports: [RecordingsModule, SurveysModule], controllers: [TakesController], providers: [TakesService] })
+@Module({ imports: [RecordingsModule, SurveysModule], controllers: [TakesController, SimulatedController], providers: [TakesService] })
 export class TakesModule {}
 
 @Module({

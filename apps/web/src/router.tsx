@@ -16,6 +16,8 @@ const HandOver = lazy(() => import('./views/hand-over/hand-over.js').then(({ Han
 const Batches = lazy(() => import('./views/batches/batches.js').then(({ Batches }) => ({ default: Batches })));
 const Batch = lazy(() => import('./views/batches/batch.js').then(({ Batch }) => ({ default: Batch })));
 
+const SoundCheck = lazy(() => import('./views/sound-check/sound-check.js').then(({ SoundCheck }) => ({ default: SoundCheck })));
+
 const later = (view: ReactNode) => <Suspense fallback={null}>{view}</Suspense>;
 
 function Shell() {
@@ -54,6 +56,7 @@ export const router = createBrowserRouter([
     errorElement: <Broken />,
     children: [
       { path: '/', element: <Intake /> },
+      { path: '/sound-check', element: later(<SoundCheck />) },
       { path: '/batches', element: later(<Batches />) },
       { path: '/batches/:id', element: later(<Batch />) },
       {

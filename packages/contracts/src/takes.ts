@@ -14,7 +14,8 @@ import {
   Min,
   ValidateNested,
 } from 'class-validator';
-import type { ChainFile, TakeFigures } from '@euphonos/engine';
+import type { TakeFigures } from '@euphonos/dsp';
+import type { ChainFile } from '@euphonos/engine';
 
 /** Longest take: twelve hours; it is as long as a WAV of floats can be in a browser's own storage anyway. */
 export const MOST_TAKE_SECONDS = 12 * 3600;

@@ -49,6 +49,7 @@ export { bestThresholds, gateThresholds, wordOnsets, type GateTracks, type Thres
 export { checkSound, type HeardListens, type SoundCheck, type SoundCheckFigures } from './sound-check/check.js';
 export { FeedbackGuard } from './sound-check/feedback.js';
 export { Listening, listens, type Listen, type ListenState } from './sound-check/listening.js';
+export { takeFigures, type TakeFigures } from './sound-check/take-figures.js';
 export { LiveChain, liveNotes, type LiveNote } from './live/live-chain.js';
 export { Turn, turned } from './chain/turn.js';
 export { nearestZeroCrossing } from './measures/zero-crossing.js';

@@ -80,7 +80,7 @@ export {
   unitDigits,
   unitText,
 } from './words/figures.js';
-export { adviceOf, takeDifference, type CheckAdvice, type TakeFigures } from './words/sound-check-words.js';
+export { adviceOf, takeDifference, type CheckAdvice } from './words/sound-check-words.js';
 export { certaintyWord, channelInWords, inWords, passageInWords, type Gauge, type InWords } from './words/finding-words.js';
 export { makeReport, type Received, type ReceivedFrom, type Report, type ReportFrom } from './report/report.js';
 export { reportAsHtml } from './report/report-html.js';

@@ -1,5 +1,6 @@
 import type { TakeGap, TakeMark, TakeState } from '@euphonos/contracts';
-import type { ChainFile, TakeFigures } from '@euphonos/engine';
+import type { TakeFigures } from '@euphonos/dsp';
+import type { ChainFile } from '@euphonos/engine';
 import { Column, CreateDateColumn, Entity, PrimaryColumn } from 'typeorm';
 
 const whole = { to: (value: number) => value, from: Number };

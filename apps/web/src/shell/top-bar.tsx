@@ -39,6 +39,7 @@ export function TopBar() {
       )}
       <nav aria-label="Steps" className="flex h-full items-stretch gap-1">
         <Step to="/" title="Intake" end />
+        {!id && <Step to="/sound-check" title="Sound check" />}
         {!id && <Step to="/batches" title="Batches" />}
         {id && session?.history && (
           <>

@@ -132,4 +132,5 @@ function through(chain: Chain, sound: Float32Array): Float32Array {
 const BLOCK_FRAMES = 4096;
 
 /** Peaks that press against a level without being flat are those of a compressor before, not of this gain. */
-const flatTops = (clipping: Extract<FindingFacts, { kind: 'clipping' }> | null): number => (clipping?.shape === 'hard' ? clipping.count : 0);
+const flatTops = (clipping: Extract<FindingFacts, { kind: 'clipping' }> | null): number =>
+  clipping?.shape === 'hard' ? clipping.count : 0;

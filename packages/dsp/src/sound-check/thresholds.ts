@@ -23,10 +23,10 @@ export interface Thresholds {
   readonly shuts: 'all' | 'silence' | 'none';
 }
 
-/** A word stands so far above the floor, is so long, and begins after a gap in which a gate closes. */
+/** A word stands so far above the floor, is so long, and begins after a gap: any, as the next time it may be one in which a gate closes. */
 const WORD_OVER_FLOOR_DB = 6;
 const WORD_MS = 60;
-const GAP_MS = 250;
+const GAP_MS = 120;
 /** What is so far below the top of its word is not missed. Common practice, no source. */
 const AUDIBLE_DB = 30;
 /** It must open within the look-ahead and so much: more of a word is missed. */
@@ -34,7 +34,7 @@ const MAY_MISS_MS = 10;
 export const LOOK_AHEAD_MS = 20;
 /** Over what it stays shut for; and under the softest beginning that was heard, since others will be softer. */
 const OVER_DB = 0.5;
-const UNDER_DB = 6;
+const UNDER_DB = 4;
 /** Words first: of what is free it takes no more than this. */
 const MOST_OVER_DB = 1;
 
@@ -52,8 +52,7 @@ export function wordOnsets(levels: Float32Array, floorDb: number): number[] {
   const take = (start: number, end: number): void => {
     if (end - start < WORD_MS) return;
     let top = -Infinity;
-    // The first word of a run decides: what follows finds it open.
-    for (let i = start; i < Math.min(end, start + 400); i++) top = Math.max(top, levels[i]!);
+    for (let i = start; i < end; i++) top = Math.max(top, levels[i]!);
     let begin = start;
     while (begin < end && levels[begin]! < top - AUDIBLE_DB) begin++;
     let reached = -Infinity;
@@ -79,7 +78,7 @@ const half = (db: number): number => Math.round(2 * db) / 2;
 /** Where a gate closes and opens that hears so, from three short listens. */
 export function gateThresholds({ silence, usual, speech }: GateTracks, listens: GateListens): Thresholds {
   const floorDb = quantile(silence, 0.998);
-  const usualDb = usual ? Math.max(floorDb, quantile(usual, 0.98)) : null;
+  const usualDb = usual ? Math.max(floorDb, quantile(usual, 0.99)) : null;
   const onsets = Float32Array.from(wordOnsets(speech, floorDb));
   const softestDb = quantile(onsets, 0.02);
   const above = (noiseDb: number): number => softestDb - UNDER_DB - (noiseDb + OVER_DB + GATE_HYSTERESIS_DB);

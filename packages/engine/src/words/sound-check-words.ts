@@ -1,4 +1,4 @@
-import type { SoundCheckFigures, Thresholds } from '@euphonos/dsp';
+import type { SoundCheckFigures, TakeFigures, Thresholds } from '@euphonos/dsp';
 import type { Gauge } from './finding-words.js';
 import { formatDb, formatNumber } from './figures.js';
 
@@ -188,17 +188,6 @@ function gateLine({ shuts, openDb, closeDb, softestDb, marginDb }: Thresholds): 
     verdict: 'must',
     sentence: `Impossible: soft beginnings (${formatDb(softestDb, 'dBFS')}) hardly stand out of the silence. The room comes first.`,
   };
-}
-
-/** How a take differs from the one before, in one line; null when nothing does. */
-export interface TakeFigures {
-  readonly floorDbfs: number;
-  readonly speechDbfs: number;
-  readonly roomShareDb: number | null;
-  /** Base of a hum, where there is one. */
-  readonly humHz: number | null;
-  /** Level of talk from 2 to 6 kHz against 250 Hz to 1 kHz, dB. */
-  readonly brightDb: number;
 }
 
 const DIFFERS = { levelDb: 2, floorDb: 3, toneDb: 2, roomDb: 4 } as const;

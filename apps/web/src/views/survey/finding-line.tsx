@@ -1,8 +1,8 @@
 import { parametersOf, treatmentOf, type Finding, type ThirdOctave } from '@euphonos/dsp';
 import { Check } from 'lucide-react';
 import { formatNumber, setMinus } from '../../components/figures.js';
-import { shareOf } from '../../components/ruler-scale.js';
-import { certaintyWord, channelInWords, inWords, type Gauge } from '@euphonos/engine';
+import { GaugeLine } from '../../components/gauge-line.js';
+import { certaintyWord, channelInWords, inWords } from '@euphonos/engine';
 import { Where } from './where.js';
 
 interface Props {
@@ -84,25 +84,6 @@ function ThirdOctaves({ bands }: { readonly bands: readonly ThirdOctave[] }) {
           style={{ height: `${Math.max(3, ((dbfs - LOWEST_BAND_DBFS) / (top - LOWEST_BAND_DBFS)) * 100)}%` }}
         />
       ))}
-    </div>
-  );
-}
-
-/** The value on its range; what nobody minds is in ochre. */
-function GaugeLine({ gauge }: { readonly gauge: Gauge }) {
-  const scale = { min: gauge.min, max: gauge.max, scale: 'linear' } as const;
-  const at = (value: number): number => shareOf(scale, value) * 100;
-  return (
-    <div aria-hidden className="relative h-[22px] w-full">
-      <i
-        className="absolute top-[7px] h-[8px] bg-practice"
-        style={{ left: `${at(gauge.fine[0])}%`, width: `${at(gauge.fine[1]) - at(gauge.fine[0])}%` }}
-      />
-      <i className="absolute inset-x-0 top-[15px] h-px bg-ink" />
-      <i
-        className="absolute top-[2px] -ml-[4px] border-x-4 border-t-[7px] border-x-transparent border-t-removed"
-        style={{ left: `${at(gauge.value)}%` }}
-      />
     </div>
   );
 }

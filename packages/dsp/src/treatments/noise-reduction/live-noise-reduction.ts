@@ -158,7 +158,8 @@ export class LiveNoiseReduction implements TreatmentProcessor<NoiseReductionSpec
       speech[k] = g * g * p;
       const absent = likely.absent[k]!;
       const present = 1 / (1 + (absent / (1 - absent)) * (1 + prior) * Math.exp(-v));
-      raw[k] = g ** present * floors[k]! ** (1 - present);
+      const least = floors[k]!;
+      raw[k] = least + present * (Math.max(least, g) - least);
     }
   }
 

@@ -1,0 +1,28 @@
+import { formatTime } from '../../components/figures.js';
+import { format } from 'date-fns';
+import { useDesk, useDeskState } from './use-desk.js';
+
+/** What an earlier page left when it was closed or killed in the middle of a take. */
+export function LeftTakes() {
+  const desk = useDesk();
+  const left = useDeskState((state) => state.left);
+  return left.map(({ id, name, frames, sampleRateHz, startedAt }) => (
+    <div
+      key={id}
+      role="status"
+      className="mx-5 mt-3 flex items-center gap-3 rounded-sheet border border-ink bg-sheet px-3 py-1.5"
+      data-left
+    >
+      <span className="grow">
+        <b className="font-semibold">{name}</b> of {format(startedAt, 'd MMM, HH:mm')} was never ended:{' '}
+        {formatTime(frames / sampleRateHz, 1)} of it are kept on this machine.
+      </span>
+      <button type="button" className="press" onClick={() => desk.finishLeft(id)}>
+        Into a session
+      </button>
+      <button type="button" className="press" onClick={() => desk.forgetLeft(id)}>
+        Throw away
+      </button>
+    </div>
+  ));
+}
