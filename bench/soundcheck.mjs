@@ -2,6 +2,7 @@
 // noise reduction costs against the recorded one; how late the live chain is.
 import {
   Chain,
+  chainForTake,
   checkSound,
   defaultTreatment,
   gateTrack,
@@ -80,7 +81,7 @@ function quietOf(sound) {
   surveyor.process([sound], sound.length);
   const spans = surveyor.finish().findings.find(({ kind }) => kind === 'pauses')?.spans ?? [];
   return spans
-    .map(({ startSeconds, endSeconds }) => ({ startSeconds: startSeconds === 0 ? 0 : startSeconds + 0.3, endSeconds: endSeconds - 0.15 }))
+    .map(({ startSeconds, endSeconds }) => ({ startSeconds: startSeconds === 0 ? 0 : startSeconds + 0.4, endSeconds: endSeconds - 0.25 }))
     .filter(({ startSeconds, endSeconds }) => endSeconds - startSeconds > 0.05);
 }
 
@@ -102,14 +103,13 @@ function judge(index) {
       return missed;
     });
   if (at < 0) return { name, thresholds, words: words.length, none: true };
-  const settings = chain.treatments[at];
   const gate = treatmentOf('gate');
-  const values = parametersOf({
-    ...settings,
-    quiet: settings.listens === 'talk' || settings.listens === 'words' ? quietOf(judged.heard) : [],
-  });
+  const values = parametersOf({ ...chainForTake(chain, thresholds).treatments[at], quiet: quietOf(judged.heard) });
   const recorded = gainsOf(gate.create(context, values), through(new Chain(context, before), judged.heard));
-  const live = gainsOf(gate.live.create(context, values), through(new LiveChain(context, before), judged.heard));
+  const live = gainsOf(
+    gate.live.create(context, parametersOf(chain.treatments[at])),
+    through(new LiveChain(context, before), judged.heard),
+  );
   return {
     name,
     thresholds,
@@ -173,7 +173,7 @@ export async function run() {
     const { name, thresholds: t, none } = judged;
     const share = (value) => `${Math.round(100 * value)} %`;
     console.log(
-      `  ${String(i + 1).padStart(2)} ${name}: ${t.listens}, shuts ${t.shuts}, opens ${t.openDb}, floor ${t.floorDb.toFixed(1)}, usual ${t.usualDb.toFixed(1)}, softest ${t.softestDb.toFixed(1)}; ` +
+      `  ${String(i + 1).padStart(2)} ${name}: ${t.listens}, shuts ${t.shuts}, opens ${t.openDb} (recorded ${t.recorded.openDb}), floor ${t.floorDb.toFixed(1)}, usual ${t.usualDb.toFixed(1)}, softest ${t.softestDb.toFixed(1)}; ` +
         (none
           ? 'no gate'
           : `silence ${share(judged.silence)}, keys ${share(judged.usual)} (live ${share(judged.liveUsual)}), of ${judged.words} words ${judged.lost.filter((ms) => ms > MAY_MISS_MS).length} lose (worst ${Math.max(...judged.lost)} ms; live ${judged.liveLost.filter((ms) => ms > MAY_MISS_MS).length}, worst ${Math.max(...judged.liveLost)} ms)`),

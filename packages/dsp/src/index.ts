@@ -46,6 +46,7 @@ export { chainDifferences, chainKeepingTimes, portableChain, timedLists, type Ch
 export { Chain } from './chain/chain.js';
 export { gateTrack, TRACK_STEP_MS, type GateListens } from './sound-check/gate-track.js';
 export { bestThresholds, gateThresholds, wordOnsets, type GateTracks, type Thresholds } from './sound-check/thresholds.js';
+export { chainForTake } from './sound-check/suggest-chain.js';
 export { checkSound, type HeardListens, type SoundCheck, type SoundCheckFigures } from './sound-check/check.js';
 export { FeedbackGuard } from './sound-check/feedback.js';
 export { Listening, listens, type Listen, type ListenState } from './sound-check/listening.js';

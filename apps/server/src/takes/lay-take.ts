@@ -103,8 +103,8 @@ function marksOf(take: TakeEntity, startFrame: number, frames: number, rateHz: n
 }
 
 /** A gate that knows who talks leaves so much around what a survey calls talk: voiceless beginnings and ends are not in it. */
-const BEFORE_WORDS_SECONDS = 0.15;
-const AFTER_WORDS_SECONDS = 0.3;
+const BEFORE_WORDS_SECONDS = 0.25;
+const AFTER_WORDS_SECONDS = 0.4;
 
 /** Where nobody talks on a track, in seconds of its reel, from the surveys of its recordings. */
 export function quietOnReel(

@@ -147,7 +147,8 @@ export class Microphone {
     const simulated = real ? null : await SimulatedMicrophone.open(context);
     const stream = real ?? simulatedStream(context, simulated!);
     const track = stream.getAudioTracks()[0]!;
-    const copy = typeof MediaStreamTrackProcessor === 'undefined' ? null : track.clone();
+    // What is simulated is made by the audio clock, and taken by it.
+    const copy = simulated || typeof MediaStreamTrackProcessor === 'undefined' ? null : track.clone();
     const direct = copy && new MediaStreamTrackProcessor!({ track: copy }).readable;
     const options: LiveOptions = { kernels, channel, capture: direct === null };
     const node = new AudioWorkletNode(context, LIVE_PROCESSOR, { outputChannelCount: [2], processorOptions: options });
@@ -163,7 +164,7 @@ export class Microphone {
       {
         type: 'source',
         sampleRateHz: context.sampleRate,
-        channel: track.getSettings().channelCount === 1 ? 'first' : channel,
+        channel: simulated || track.getSettings().channelCount === 1 ? 'first' : channel,
         stream: direct,
         port: direct ? null : port2,
       },
@@ -278,7 +279,7 @@ function factsOf(context: AudioContext, track: MediaStreamTrack, real: boolean, 
   return {
     label: real ? track.label : 'Simulated microphone',
     sampleRateHz: settings.sampleRate ?? context.sampleRate,
-    channels: settings.channelCount ?? 1,
+    channels: real ? (settings.channelCount ?? 1) : 1,
     bits: settings.sampleSize ?? null,
     processing: told.filter(([name]) => settings[name as 'echoCancellation'] === true).map(([, words]) => words),
     processingKnown: !real || told.length > 0,

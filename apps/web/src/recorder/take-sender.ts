@@ -35,6 +35,7 @@ export class TakeSender {
   problem: string | null = null;
   done = false;
   #busy = false;
+  #woken = false;
   #started = false;
   #tries = 0;
   #timer: ReturnType<typeof setTimeout> | undefined;
@@ -47,11 +48,14 @@ export class TakeSender {
 
   /** There is more to send, or it was ended. */
   wake(): void {
+    // Whoever calls while it is at work may have brought what it does not look at any more.
+    this.#woken = this.#busy;
     if (this.#busy || this.done || this.#timer !== undefined) return;
     this.#busy = true;
     void this.#go().finally(() => {
       this.#busy = false;
       this.onChange();
+      if (this.#woken) this.wake();
     });
   }
 

@@ -1,19 +1,18 @@
 import type { TakeMarkKind } from '@euphonos/contracts';
-import { profileToFile, type KernelModule, type Listen, type SoundCheck, type TreatmentSettings } from '@euphonos/dsp';
-import { chainToFile } from '@euphonos/engine';
+import type { KernelModule, Listen, TreatmentSettings } from '@euphonos/dsp';
 import { wrap, type Remote } from 'comlink';
-import { keepProfile } from '../api/client.js';
 import { loadKernels } from '../audio/kernels.js';
 import type { LiveReport } from '../microphone/live-protocol.js';
 import { Microphone, microphoneProblem, microphones, SIMULATED } from '../microphone/microphone.js';
 import type { MicrophoneChannel, RecorderCommand, RecorderReport } from '../recorder/protocol.js';
 import type { CheckWorker } from './check.worker.js';
 import { CLOSED, type DeskState } from './desk-state.js';
+import { keepNoise } from './keep-noise.js';
 import { loopOfSpeech } from './loop-of-speech.js';
 import { SpeechLoop } from './speech-loop.js';
+import { takeOf } from './take-of.js';
 import { TakesOfSitting } from './takes-of-sitting.js';
 
-const PRE_ROLL_SECONDS = 10;
 const COUNT_FROM = 3;
 const COUNT_MS = 800;
 const PERFORMS: Readonly<Record<Listen, 'silence' | 'usual' | 'talk'>> = { silence: 'silence', usual: 'usual', speech: 'talk' };
@@ -195,18 +194,10 @@ export class Desk {
       const check = await this.#compute.check(kernels, rate, { silence, speech, usual: usual ?? null });
       this.#set({ check, checking: false, chain: check.chain });
       this.#sendChain();
-      await this.#keepNoise(check);
+      this.#profileId = await keepNoise(check.profile, this.#state.facts?.label ?? 'Sound check');
     } catch (error) {
       this.#set({ checking: false, problem: `The listens could not be measured: ${(error as Error).message}` });
     }
-  }
-
-  /** The noise of the silence is kept, so that takes are reduced by it, here and later. */
-  async #keepNoise({ profile }: SoundCheck): Promise<void> {
-    const at = new Date();
-    const name = `Silence of ${at.toISOString().slice(0, 16).replace('T', ', ')}`;
-    const view = await keepProfile(profileToFile(profile, name, this.#state.facts?.label ?? 'Sound check')).catch(() => null);
-    this.#profileId = view?.id ?? null;
   }
 
   // ── the chain ──
@@ -280,19 +271,7 @@ export class Desk {
         if (microphone !== this.#microphone || this.#state.counting === null) return;
       }
     this.#set({ counting: null });
-    const { chain, takeName, preRoll, facts, takes } = this.#state;
-    this.#tell({
-      type: 'start',
-      preRollSeconds: preRoll ? PRE_ROLL_SECONDS : 0,
-      take: {
-        id: crypto.randomUUID(),
-        name: `${takeName.trim() || 'Take'} ${takes.length + 1}`,
-        sittingId: this.#sittingId,
-        device: facts?.label ?? '',
-        ...(chain.treatments.length > 0 ? { chain: chainToFile(chain, 'Sound check', 'Thresholds from three listens') } : {}),
-        ...(this.#profileId ? { profileId: this.#profileId } : {}),
-      },
-    });
+    this.#tell({ type: 'start', ...takeOf(this.#state, this.#sittingId, this.#profileId) });
   }
 
   stop(): void {

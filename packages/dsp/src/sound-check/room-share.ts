@@ -37,7 +37,8 @@ export function roomShareDb(kernels: KernelModule, speech: Float32Array, sampleR
     const end = top - END_UNDER_DB;
     if (top < talkDb - LOUD_UNDER_DB || db[i - 1]! < end || db.slice(i, i + steps(CLEAR_SECONDS)).some((level) => level >= end)) continue;
     const tail = levels.slice(i + from, i + to).reduce((sum, power) => sum + power, 0) / (to - from);
-    shares.push(powerToDb(Math.max(1e-14, tail - floor)) - top);
+    // What lies under the floor is known to be that low, and no lower.
+    shares.push(powerToDb(Math.max(floor / 4, tail - floor)) - top);
   }
   if (shares.length < LEAST_ENDS) return null;
   return shares.sort((a, b) => a - b)[Math.floor(0.4 * shares.length)]!;

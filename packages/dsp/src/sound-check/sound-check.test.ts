@@ -121,7 +121,8 @@ describe('thresholds', () => {
     // 100 ms of a soft beginning, then the word.
     levels.fill(-50, 400, 500);
     levels.fill(-25, 500, 800);
-    expect(wordOnsets(levels, -75)).toEqual([-50]);
+    expect(wordOnsets(levels, -75, 40)).toEqual([-50]);
+    expect(wordOnsets(levels, -75, 100)).toEqual([-25]);
   });
 });
 

@@ -53,16 +53,38 @@ export function wholeChain(before: ChainSpec, figures: SoundCheckFigures, thresh
 /** What 2:1 above the usual level takes of words, about. */
 const MORE_DB = 2;
 
-/** Who talks is found in what was recorded: there the gate knows it where the level alone does not tell words from keys. */
-const gateSettings = ({ openDb, closeDb, listens, shuts }: Thresholds): TreatmentSettings =>
+const gateSettings = ({ openDb, closeDb, listens }: Thresholds): TreatmentSettings =>
   settings({
     kind: 'gate',
     openDb: within(openDb, -90, 0, 0.5),
     closeDb: within(closeDb, -90, 0, 0.5),
-    listens: shuts === 'all' ? listens : listens === 'voice' ? 'talk' : 'words',
+    listens,
     rangeDb: 12,
     attackMs: 5,
     holdMs: 200,
     releaseMs: 150,
     lookAheadMs: LOOK_AHEAD_MS,
   });
+
+/**
+ * The chain for what is recorded: there a gate knows who talks (it listens to words), so it need not keep out the usual noise by level, and
+ * softer beginnings open it. One whose thresholds were moved by hand keeps them.
+ */
+export function chainForTake({ treatments }: ChainSpec, thresholds: Thresholds): ChainSpec {
+  const own = gateSettings(thresholds);
+  const untouched = (gate: TreatmentSettings): boolean => gate['openDb'] === own['openDb'] && gate['closeDb'] === own['closeDb'];
+  const { openDb, closeDb, awayDb } = thresholds.recorded;
+  return {
+    treatments: treatments.map((one) =>
+      one.kind !== 'gate' || !untouched(one)
+        ? one
+        : {
+            ...one,
+            openDb: within(openDb, -90, 0, 0.5),
+            closeDb: within(closeDb, -90, 0, 0.5),
+            awayDb: within(awayDb, 0, 90, 0.5),
+            listens: thresholds.listens === 'voice' ? 'talk' : 'words',
+          },
+    ),
+  };
+}

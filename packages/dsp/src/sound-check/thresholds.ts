@@ -11,8 +11,11 @@ export interface GateTracks {
 
 export interface Thresholds {
   readonly listens: GateListens;
+  /** Live: by level alone. */
   readonly openDb: number;
   readonly closeDb: number;
+  /** In what was recorded, where it knows who talks: lower, as typing need not be kept out by level. */
+  readonly recorded: { readonly openDb: number; readonly closeDb: number; readonly awayDb: number };
   /** What it must stay shut for, and what it must open for. */
   readonly floorDb: number;
   readonly usualDb: number | null;
@@ -29,9 +32,10 @@ const WORD_MS = 60;
 const GAP_MS = 120;
 /** What is so far below the top of its word is not missed. Common practice, no source. */
 const AUDIBLE_DB = 30;
-/** It must open within the look-ahead and so much: more of a word is missed. */
+/** It must open within what it hears ahead and so much: more of a word is missed. */
 const MAY_MISS_MS = 10;
-export const LOOK_AHEAD_MS = 20;
+export const LOOK_AHEAD_MS = 40;
+const LIVE_LOOK_AHEAD_MS = 1;
 /** Over what it stays shut for; and under the softest beginning that was heard, since others will be softer. */
 const OVER_DB = 0.5;
 const UNDER_DB = 4;
@@ -44,7 +48,7 @@ const quantile = (values: Float32Array, share: number): number => {
 };
 
 /** The level that each word (or run of words without a gap) reaches in time: within what a gate hears ahead and what may be missed. */
-export function wordOnsets(levels: Float32Array, floorDb: number): number[] {
+export function wordOnsets(levels: Float32Array, floorDb: number, lookAheadMs: number): number[] {
   const onsets: number[] = [];
   const over = floorDb + WORD_OVER_FLOOR_DB;
   let from = -1;
@@ -56,7 +60,7 @@ export function wordOnsets(levels: Float32Array, floorDb: number): number[] {
     let begin = start;
     while (begin < end && levels[begin]! < top - AUDIBLE_DB) begin++;
     let reached = -Infinity;
-    for (let i = begin; i < Math.min(levels.length, begin + LOOK_AHEAD_MS + MAY_MISS_MS); i++) reached = Math.max(reached, levels[i]!);
+    for (let i = begin; i < Math.min(levels.length, begin + lookAheadMs + MAY_MISS_MS); i++) reached = Math.max(reached, levels[i]!);
     onsets.push(reached);
   };
   for (let i = 0; i < levels.length; i++) {
@@ -77,18 +81,38 @@ const half = (db: number): number => Math.round(2 * db) / 2;
 
 /** Where a gate closes and opens that hears so, from three short listens. */
 export function gateThresholds({ silence, usual, speech }: GateTracks, listens: GateListens): Thresholds {
-  const floorDb = quantile(silence, 0.998);
+  const floorDb = quantile(silence, 0.98);
   const usualDb = usual ? Math.max(floorDb, quantile(usual, 0.99)) : null;
-  const onsets = Float32Array.from(wordOnsets(speech, floorDb));
-  const softestDb = quantile(onsets, 0.02);
-  const above = (noiseDb: number): number => softestDb - UNDER_DB - (noiseDb + OVER_DB + GATE_HYSTERESIS_DB);
-  const marginDb = above(usualDb ?? floorDb);
-  const shuts = marginDb >= 0 ? 'all' : above(floorDb) >= 0 ? 'silence' : 'none';
+  const softest = (lookAheadMs: number): number => quantile(Float32Array.from(wordOnsets(speech, floorDb, lookAheadMs)), 0.02);
+  const softestDb = softest(LIVE_LOOK_AHEAD_MS);
+  const above = (noiseDb: number, onsetDb: number): number => onsetDb - UNDER_DB - (noiseDb + OVER_DB + GATE_HYSTERESIS_DB);
+  const marginDb = above(usualDb ?? floorDb, softestDb);
+  const shuts = marginDb >= 0 ? 'all' : above(floorDb, softest(LOOK_AHEAD_MS)) >= 0 ? 'silence' : 'none';
   const noiseDb = shuts === 'all' ? (usualDb ?? floorDb) : floorDb;
-  const free = Math.max(0, above(noiseDb));
-  const openDb = half(noiseDb + OVER_DB + GATE_HYSTERESIS_DB + Math.min(MOST_OVER_DB, free / 3));
-  return { listens, openDb, closeDb: half(openDb - GATE_HYSTERESIS_DB), floorDb, usualDb, softestDb, marginDb, shuts };
+  const opens = (over: number): number => half(over + OVER_DB + GATE_HYSTERESIS_DB);
+  const openDb = opens(noiseDb + Math.min(MOST_OVER_DB, Math.max(0, above(noiseDb, softestDb)) / 3));
+  const recordedOpenDb = Math.min(openDb, opens(floorDb));
+  return {
+    listens,
+    openDb,
+    closeDb: half(openDb - GATE_HYSTERESIS_DB),
+    recorded: {
+      openDb: recordedOpenDb,
+      closeDb: half(recordedOpenDb - GATE_HYSTERESIS_DB),
+      // Typing stays under where it opens; a word that the survey has missed, and that is louder, does not.
+      awayDb: half(Math.max(AWAY_DB, (usualDb ?? floorDb) + GATE_HYSTERESIS_DB + AWAY_OVER_DB - recordedOpenDb)),
+    },
+    floorDb,
+    usualDb,
+    softestDb,
+    marginDb,
+    shuts,
+  };
 }
+
+/** Where nobody talks it hears so much less at least; and keys stay so far under where it opens. */
+const AWAY_DB = 12;
+const AWAY_OVER_DB = 2;
 
 /** Of what a gate may listen to, what leaves most room between noise and words: everything, unless the voice band is clearly better. */
 export function bestThresholds(all: GateTracks, voice: GateTracks): Thresholds {

@@ -19,6 +19,8 @@ const USUAL = {
   speechToNoiseDb: [35, 70],
   roomShareDb: [-60, -27],
 } as const;
+/** So far under the softest beginning a gate has room to close and open. */
+const FREE_DB = 9;
 const STEADY_DB = 6;
 const DRIFT_DB = 2;
 const BURSTS_A_MINUTE = 4;
@@ -149,14 +151,14 @@ function burstLine({ plosives, talkSeconds }: SoundCheckFigures): CheckAdvice[] 
   ];
 }
 
-function usualLine({ usualDbfs, speechDbfs }: SoundCheckFigures, { shuts, usualDb }: Thresholds): CheckAdvice[] {
+function usualLine({ usualDbfs, speechDbfs }: SoundCheckFigures, { shuts, usualDb, softestDb }: Thresholds): CheckAdvice[] {
   if (usualDbfs === null || usualDb === null) return [];
   const under = speechDbfs - usualDbfs;
   return [
     {
       title: 'Usual noise',
       figure: formatDb(usualDbfs, 'dBFS'),
-      gauge: { min: -90, max: 0, fine: [-90, speechDbfs - 25], value: usualDbfs },
+      gauge: { min: -90, max: 0, fine: [-90, softestDb - FREE_DB], value: usualDbfs },
       verdict: shuts === 'all' ? 'good' : 'mend',
       sentence:
         shuts === 'all'
@@ -180,7 +182,7 @@ function gateLine({ shuts, openDb, closeDb, softestDb, marginDb }: Thresholds): 
       title: 'Gate',
       figure,
       verdict: 'mend',
-      sentence: `By level alone impossible: ${formatDb(-marginDb, 'dB')} are missing between the usual noise and the softest beginning (${formatDb(softestDb, 'dBFS')}). Live it opens for the noise too; in what is recorded it knows who talks.`,
+      sentence: `By level alone impossible: ${formatDb(-marginDb, 'dB')} are missing between the usual noise and the softest beginning (${formatDb(softestDb, 'dBFS')}). Live it opens for the noise too; in what is recorded it knows who talks, and stays shut for it.`,
     };
   return {
     title: 'Gate',

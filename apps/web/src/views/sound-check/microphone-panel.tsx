@@ -35,11 +35,11 @@ export function MicrophonePanel() {
         </select>
         <button
           type="button"
-          className={status === 'open' ? 'press' : 'press-strong py-1!'}
+          className={`whitespace-nowrap ${status === 'open' ? 'press' : 'press-strong py-1!'}`}
           disabled={status === 'opening' || recording}
           onClick={() => void desk.open()}
         >
-          {status === 'opening' ? 'Opening …' : status === 'open' ? 'Open again' : 'Open'} <span className="key">O</span>
+          {status === 'opening' ? 'Opening …' : 'Open'} <span className="key">O</span>
         </button>
       </div>
       {facts && status === 'open' ? <Facts facts={facts} /> : <p className="m-0 mt-2 text-[13px] text-soft">Nothing is listened to yet.</p>}
@@ -77,7 +77,7 @@ function Facts({ facts }: { readonly facts: MicrophoneFacts }) {
       <InputMeter />
       <p className="m-0 mt-1 text-[12.5px] leading-snug text-soft">
         {formatRate(facts.sampleRateHz)}
-        {facts.bits && ` · ${facts.bits} bit`} · frames straight from the {facts.capture} ·{' '}
+        {facts.bits && ` · ${facts.bits} bit`} · frames by the {facts.capture} ·{' '}
         {processing.length > 0 ? (
           <span className="text-removed">the browser still does {processing.join(' and ')}: choose another device or browser</span>
         ) : processingKnown ? (

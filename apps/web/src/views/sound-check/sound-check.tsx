@@ -36,8 +36,8 @@ function Room() {
           )}
           <LeftTakes />
           <LevelLadder />
-          {checked ? <AdviceList /> : <HowItGoes />}
           <TakesList />
+          {checked ? <AdviceList /> : <HowItGoes />}
         </div>
         <LiveChainColumn />
       </main>

@@ -9,7 +9,7 @@ export function TakesList() {
   const ended = takes.filter(({ report }) => report.state !== 'recording');
   if (ended.length === 0) return null;
   return (
-    <section aria-label="Takes" className="px-5 pb-4">
+    <section aria-label="Takes" className="px-5 pt-2 pb-1">
       <h2 className="m-0 text-[17px]">Takes</h2>
       <ul className="m-0 mt-1 list-none p-0">
         {ended.map((line) => (

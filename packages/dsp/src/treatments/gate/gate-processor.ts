@@ -50,6 +50,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   #openPower = 0;
   #closePower = 0;
   #floorGain = 1;
+  #awayGain = 0;
   #rise = 1;
   #fall = 1;
   #holdFrames = 0;
@@ -102,6 +103,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     this.#openPower = dbToPower(values.openDb);
     this.#closePower = dbToPower(values.closeDb);
     this.#floorGain = dbToGain(-values.rangeDb);
+    this.#awayGain = dbToGain(-values.awayDb);
     // With no range at all a closed gain may still stand lower, from before: it comes back within a few ms.
     this.#rise = values.rangeDb === 0 ? 1.001 : dbToGain(values.rangeDb / Math.max(1, frames(values.attackMs)));
     this.#fall = values.rangeDb === 0 ? 0.999 : dbToGain(-values.rangeDb / Math.max(1, frames(values.releaseMs)));
@@ -159,7 +161,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
     for (let c = 0; c < this.#channels; c++) {
       copyFrames(input[c]!, 0, this.#band, 0, frames);
       this.#bands?.[c]!.process(this.#band, 0, frames);
-      this.#talk?.apply(this.#band, 0, frames, this.#closePower);
+      this.#talk?.apply(this.#band, 0, frames, this.#closePower, this.#awayGain);
       copyFrames(this.#band, 0, this.#keys, this.#stride * c + this.latencyFrames, frames);
     }
     this.#talk?.advance(frames);

@@ -1,7 +1,7 @@
 import { defineTreatment } from '../definition.js';
 import { listensToTalk, quietList } from '../listens.js';
 import { GateProcessor } from './gate-processor.js';
-import { parameters, type GateValues } from './settings.js';
+import { knowsTalk, parameters, type GateValues } from './settings.js';
 
 export type { GateSpecs, GateValues } from './settings.js';
 
@@ -22,6 +22,7 @@ export const gate = defineTreatment({
   parameters,
   choices: { listens: listensToTalk },
   lists: { quiet: quietList },
+  idleSettings: (values) => (knowsTalk(values['listens']) ? [] : ['awayDb']),
   remembers: true,
   needsNoiseProfile: false,
   conflict: ({ openDb, closeDb }) =>
@@ -34,6 +35,6 @@ export const gate = defineTreatment({
   create: (context, values) => new GateProcessor(context, values),
   live: {
     create: (context, values) => new GateProcessor(context, asHeardLive(values), LIVE_LATE_MS),
-    note: 'It hears 1 ms ahead, and who talks is not known yet: it opens by level, as fast as the attack goes.',
+    note: 'By level alone, 1 ms ahead. In what is recorded it knows who talks, hears 40 ms ahead, and opens for softer beginnings.',
   },
 });

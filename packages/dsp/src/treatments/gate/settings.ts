@@ -1,7 +1,7 @@
 import type { ParameterValues } from '../definition.js';
 
 /** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
-export const MAX_LOOK_AHEAD_MS = 20;
+export const MAX_LOOK_AHEAD_MS = 40;
 
 /** Averaging time of the level detector: short against a consonant, long against a period of a low voice. */
 export const DETECTOR_MS = 6;
@@ -84,6 +84,18 @@ export const parameters = {
     scale: 'linear',
     finer: true,
     sentence: 'How early it opens before a word, so that the first consonant is kept.',
+  },
+  awayDb: {
+    title: 'Nobody talks',
+    unit: 'dB',
+    min: 0,
+    max: 90,
+    default: 90,
+    step: 0.5,
+    practice: [20, 90],
+    scale: 'linear',
+    finer: true,
+    sentence: 'How much less it hears where the survey hears nobody talk: less lets what is loud open it all the same.',
   },
 } as const;
 

@@ -36,14 +36,14 @@ export class TalkKey {
   }
 
   /** In place, keys[from … from + frames): the next frames of every channel, one after the other. Call `advance` after the last. */
-  apply(keys: Float32Array, from: number, frames: number, closePower: number): void {
+  apply(keys: Float32Array, from: number, frames: number, closePower: number, awayGain: number): void {
     const least = Math.sqrt(closePower) * OVER;
     let next = this.#next;
     for (let n = 0; n < frames; n++) {
       const frame = this.#at + n;
       while (2 * next < this.#quiet.length && this.#quiet[2 * next + 1]! <= frame) next++;
       const x = keys[from + n]!;
-      if (2 * next < this.#quiet.length && this.#quiet[2 * next]! <= frame) keys[from + n] = 0;
+      if (2 * next < this.#quiet.length && this.#quiet[2 * next]! <= frame) keys[from + n] *= awayGain;
       else if (x < least && x > -least) keys[from + n] = x < 0 ? -least : least;
     }
   }

@@ -1,0 +1,266 @@
+import type { EndTake, StartTake } from '@euphonos/contracts';
+import { Intake } from './intake.js';
+import type { RecorderReport, TakeReport } from './protocol.js';
+import { Recorder } from './recorder.js';
+import { Ring } from './ring.js';
+import type { TakeLine } from './take-sender.js';
+import type { KeptFacts, OpenTake, TakeStore } from './take-store.js';
+
+const RATE_HZ = 48_000;
+/** Every sample another number. */
+const counted = (from: number, frames: number): Float32Array => Float32Array.from({ length: frames }, (_, n) => (from + n) / 2 ** 24);
+const first = (samples: Float32Array): number => Math.round(samples[0]! * 2 ** 24);
+
+/** A disk that outlives recorders. */
+class Disk implements TakeStore {
+  readonly files = new Map<string, { samples: number[]; facts: KeptFacts | null }>();
+  mostSamples = Infinity;
+  open(id: string): Promise<OpenTake> {
+    const file = this.files.get(id) ?? { samples: [], facts: null };
+    this.files.set(id, file);
+    const disk = this;
+    return Promise.resolve({
+      get samples() {
+        return file.samples.length;
+      },
+      append: (samples) => {
+        if (file.samples.length + samples.length > disk.mostSamples) throw new DOMException('full', 'QuotaExceededError');
+        for (const x of samples) file.samples.push(x);
+      },
+      read: (from, count) => Float32Array.from(file.samples.slice(from, from + count)),
+      keepFacts: (facts) => void (file.facts = JSON.parse(JSON.stringify(facts)) as KeptFacts),
+      close: () => undefined,
+    });
+  }
+  list() {
+    return Promise.resolve([...this.files].flatMap(([id, { facts }]) => (facts ? [{ id, facts }] : [])));
+  }
+  remove(id: string) {
+    this.files.delete(id);
+    return Promise.resolve();
+  }
+}
+
+/** A server that can be down, and that forgets nothing but what it is told to. */
+class Server implements TakeLine {
+  readonly takes = new Map<string, { start: StartTake; samples: number[]; end: EndTake | null }>();
+  down = false;
+  #answer<T>(act: () => T): Promise<T> {
+    return this.down ? Promise.reject(new TypeError('Failed to fetch')) : Promise.resolve().then(act);
+  }
+  start(take: StartTake) {
+    return this.#answer(() => {
+      if (!this.takes.has(take.id)) this.takes.set(take.id, { start: take, samples: [], end: null });
+    });
+  }
+  sound(id: string, from: number, samples: Float32Array) {
+    return this.#answer(() => {
+      const take = this.takes.get(id);
+      if (!take) throw { status: 404, code: 'not-found', message: 'gone' };
+      if (from > take.samples.length) throw { status: 409, code: 'take-gap', data: { frames: take.samples.length } };
+      take.samples.splice(from, samples.length, ...samples);
+      return take.samples.length;
+    });
+  }
+  end(id: string, end: EndTake) {
+    return this.#answer(() => void (this.takes.get(id)!.end = end));
+  }
+}
+
+function made(disk: Disk | null, server: Server) {
+  const reports: RecorderReport[] = [];
+  const recorder = new Recorder(disk, server, (report) => reports.push(structuredClone(report)));
+  const last = (): TakeReport => reports.flatMap((report) => (report.type === 'take' ? [report.take] : [])).pop()!;
+  let at = 0;
+  const feed = (seconds: number): void => {
+    for (const end = at + seconds * RATE_HZ; at < end; at += 480) recorder.take({ channels: [counted(at, 480)] });
+  };
+  return { recorder, reports, last, feed };
+}
+const settle = async (ms = 20): Promise<void> => {
+  await jest.advanceTimersByTimeAsync(ms);
+};
+const take = { id: 'take-1', name: 'One', sittingId: 's', device: 'd' };
+
+beforeEach(() => void jest.useFakeTimers());
+afterEach(() => void jest.useRealTimers());
+
+test('what is recorded is on the disk and on the server, with what came before the key, and every sample once', async () => {
+  const [disk, server] = [new Disk(), new Server()];
+  const { recorder, feed, last } = made(disk, server);
+  recorder.setSource(RATE_HZ, 'first');
+  feed(3);
+  void recorder.command({ type: 'start', take, preRollSeconds: 2 });
+  // What comes while the file is opened is not lost.
+  feed(0.1);
+  await settle();
+  feed(1);
+  await settle();
+  expect(last()).toMatchObject({ state: 'recording', keepProblem: null, sendProblem: null });
+  expect(last().keptFrames).toBeGreaterThan(2.8 * RATE_HZ);
+  await recorder.command({ type: 'mark', kind: 'good' });
+  feed(0.5);
+  await recorder.command({ type: 'stop' });
+  await settle();
+  const { samples, end, start } = server.takes.get('take-1')!;
+  expect(start).toMatchObject({ preRollFrames: 2 * RATE_HZ, sampleRateHz: RATE_HZ, channels: 1 });
+  expect(samples).toHaveLength(3.6 * RATE_HZ);
+  expect(samples.every((x, n) => Math.round(x * 2 ** 24) === RATE_HZ + n)).toBe(true);
+  expect(end).toMatchObject({ frames: samples.length, marks: [{ kind: 'good' }], gaps: [] });
+  expect(last().state).toBe('done');
+  // It is there; this machine need not keep it.
+  expect(disk.files.size).toBe(0);
+});
+
+test('a server that is down: it is kept here, told, and sent when it is back', async () => {
+  const [disk, server] = [new Disk(), new Server()];
+  const { recorder, feed, last } = made(disk, server);
+  recorder.setSource(RATE_HZ, 'first');
+  server.down = true;
+  await recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  feed(2);
+  await recorder.command({ type: 'stop' });
+  await settle(5000);
+  expect(last()).toMatchObject({ state: 'sending', sentFrames: 0, keptFrames: 2 * RATE_HZ });
+  expect(last().sendProblem).toMatch(/fetch|reached/);
+  server.down = false;
+  await settle(9000);
+  expect(server.takes.get('take-1')!.samples).toHaveLength(2 * RATE_HZ);
+  expect(last()).toMatchObject({ state: 'done', sendProblem: null });
+});
+
+test('a server that lost what it had is given all of it again', async () => {
+  const [disk, server] = [new Disk(), new Server()];
+  const { recorder, feed } = made(disk, server);
+  recorder.setSource(RATE_HZ, 'first');
+  await recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  feed(1);
+  await settle();
+  server.takes.clear();
+  feed(1);
+  await settle(2000);
+  expect(server.takes.get('take-1')!.samples).toHaveLength(2 * RATE_HZ);
+});
+
+test('a page that is killed loses half a second at most; the next one offers what is left, and brings it in', async () => {
+  const [disk, server, unreachable] = [new Disk(), new Server(), new Server()];
+  unreachable.down = true;
+  const killed = made(disk, unreachable);
+  killed.recorder.setSource(RATE_HZ, 'first');
+  await killed.recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  killed.feed(4.13);
+  const kept = disk.files.get('take-1')!.samples.length;
+  expect(4.13 * RATE_HZ - kept).toBeLessThan(0.5 * RATE_HZ);
+  const next = made(disk, server);
+  await next.recorder.lookBack();
+  expect(next.reports.pop()).toMatchObject({ type: 'left', takes: [{ id: 'take-1', name: 'One', frames: kept }] });
+  await next.recorder.command({ type: 'finish', id: 'take-1' });
+  await settle();
+  expect(server.takes.get('take-1')).toMatchObject({ end: { frames: kept } });
+  expect(server.takes.get('take-1')!.samples).toHaveLength(kept);
+  expect(disk.files.size).toBe(0);
+});
+
+test('what was ended and not sent before the page was closed is sent by the next one without asking', async () => {
+  const [disk, server] = [new Disk(), new Server()];
+  server.down = true;
+  const { recorder, feed } = made(disk, server);
+  recorder.setSource(RATE_HZ, 'first');
+  await recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  feed(1);
+  await recorder.command({ type: 'stop' });
+  server.down = false;
+  const next = made(disk, server);
+  await next.recorder.lookBack();
+  await settle();
+  expect(server.takes.get('take-1')!.end).toMatchObject({ frames: RATE_HZ });
+});
+
+test('a full disk is told; what does not fit is held until it is sent, and nothing is missing', async () => {
+  const [disk, server] = [new Disk(), new Server()];
+  disk.mostSamples = 1.5 * RATE_HZ;
+  const { recorder, feed, last } = made(disk, server);
+  recorder.setSource(RATE_HZ, 'first');
+  server.down = true;
+  await recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  feed(3);
+  expect(last().keepProblem).toMatch(/full.*sent to the server/);
+  server.down = false;
+  await settle(9000);
+  feed(1);
+  await recorder.command({ type: 'stop' });
+  await settle(3000);
+  const { samples } = server.takes.get('take-1')!;
+  expect(samples).toHaveLength(4 * RATE_HZ);
+  expect(samples.every((x, n) => Math.round(x * 2 ** 24) === n)).toBe(true);
+});
+
+test('a browser that keeps nothing: it is said, and sent', async () => {
+  const server = new Server();
+  const { recorder, feed, last } = made(null, server);
+  recorder.setSource(RATE_HZ, 'first');
+  await recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  feed(1);
+  expect(last().keepProblem).toMatch(/keeps nothing/);
+  await recorder.command({ type: 'stop' });
+  await settle();
+  expect(server.takes.get('take-1')!.samples).toHaveLength(RATE_HZ);
+});
+
+test('a microphone that is unplugged ends the take and keeps it', async () => {
+  const [disk, server] = [new Disk(), new Server()];
+  const { recorder, feed, reports } = made(disk, server);
+  recorder.setSource(RATE_HZ, 'first');
+  await recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  feed(1);
+  recorder.sourceGone();
+  await settle();
+  expect(server.takes.get('take-1')!.end).toMatchObject({ frames: RATE_HZ });
+  expect(reports.some(({ type }) => type === 'source-ended')).toBe(true);
+});
+
+describe('what comes in', () => {
+  const block = (atFrame: number, frames = 480, jitterMicroseconds = 0) => ({
+    channels: [counted(atFrame, frames), counted(-atFrame, frames)],
+    atMicroseconds: (atFrame / RATE_HZ) * 1e6 + 5000 + jitterMicroseconds,
+  });
+
+  test('is counted; stamps that jitter are no holes', () => {
+    const intake = new Intake(RATE_HZ, 'first');
+    for (let i = 0; i < 500; i++) expect(intake.take(block(480 * i, 480, 300 * Math.sin(i))).gap).toBeNull();
+    expect([intake.frames, intake.lostFrames]).toEqual([240_000, 0]);
+  });
+
+  test('a hole is filled with silence as long as it, and told', () => {
+    const intake = new Intake(RATE_HZ, 'first');
+    intake.take(block(0));
+    const { sound, gap } = intake.take(block(480 + 960));
+    expect(gap).toEqual({ frame: 480, frames: 960 });
+    expect(sound[0]!.slice(0, 960).every((x) => x === 0)).toBe(true);
+    expect(first(sound[0]!.subarray(960))).toBe(1440);
+    expect(intake.take(block(1920)).gap).toBeNull();
+    expect([intake.frames, intake.lostFrames]).toEqual([2400, 960]);
+  });
+
+  test('two clocks that drift apart make no hole', () => {
+    const intake = new Intake(RATE_HZ, 'first');
+    // 200 parts per million, for five minutes.
+    for (let i = 0; i < 30_000; i++) expect(intake.take({ ...block(480 * i), atMicroseconds: 10_000 * i * 1.0002 }).gap).toBeNull();
+  });
+
+  test('the channel that is recorded', () => {
+    const of = (channel: 'first' | 'second' | 'both') => new Intake(RATE_HZ, channel).take(block(7)).sound.map(first);
+    expect([of('first'), of('second'), of('both')]).toEqual([[7], [-7], [7, -7]]);
+    expect(new Intake(RATE_HZ, 'second').take({ channels: [counted(3, 10)] }).sound.map(first)).toEqual([3]);
+  });
+
+  test('the latest of it is at hand', () => {
+    const ring = new Ring(100, 1);
+    ring.push(counted(0, 70));
+    expect(ring.latest(100)).toEqual(counted(0, 70));
+    ring.push(counted(70, 70));
+    expect(ring.latest(30)).toEqual(counted(110, 30));
+    ring.push(counted(140, 250));
+    expect(ring.latest(500)).toEqual(counted(290, 100));
+  });
+});
