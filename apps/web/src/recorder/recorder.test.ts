@@ -58,7 +58,7 @@ class Server implements TakeLine {
       const take = this.takes.get(id);
       if (!take) throw { status: 404, code: 'not-found', message: 'gone' };
       if (from > take.samples.length) throw { status: 409, code: 'take-gap', data: { frames: take.samples.length } };
-      take.samples.splice(from, samples.length, ...samples);
+      samples.forEach((x, n) => (take.samples[from + n] = x));
       return take.samples.length;
     });
   }
