@@ -18,13 +18,13 @@ class Disk implements TakeStore {
   open(id: string): Promise<OpenTake> {
     const file = this.files.get(id) ?? { samples: [], facts: null };
     this.files.set(id, file);
-    const disk = this;
+    const isFull = (samples: number): boolean => samples > this.mostSamples;
     return Promise.resolve({
       get samples() {
         return file.samples.length;
       },
       append: (samples) => {
-        if (file.samples.length + samples.length > disk.mostSamples) throw new DOMException('full', 'QuotaExceededError');
+        if (isFull(file.samples.length + samples.length)) throw new DOMException('full', 'QuotaExceededError');
         for (const x of samples) file.samples.push(x);
       },
       read: (from, count) => Float32Array.from(file.samples.slice(from, from + count)),

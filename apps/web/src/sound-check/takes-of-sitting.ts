@@ -66,9 +66,9 @@ export class TakesOfSitting {
   async #judge(view: TakeView): Promise<void> {
     const sound = await takeSamples(view.recordingId!, Math.min(view.frames, MOST_JUDGED_SECONDS * view.sampleRateHz));
     const figures = await this.measure(view.sampleRateHz, sound);
-    if (!figures) return this.#know(view, '');
+    if (!figures) return;
     const judged = await changeTake(view.id, { figures });
     const before = this.#lines.filter(({ view: other }) => other?.figures && other.number < judged.number)[0]?.view;
-    this.#know(judged, before?.figures ? (takeDifference(before.figures, figures) ?? '') : '');
+    this.#know(judged, before?.figures ? (takeDifference(before.figures, figures) ?? '') : null);
   }
 }

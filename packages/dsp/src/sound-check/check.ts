@@ -1,5 +1,6 @@
 import { Chain } from '../chain/chain.js';
 import type { ChainSpec } from '../chain/chain-spec.js';
+import { LiveChain } from '../live/live-chain.js';
 import type { KernelModule } from '../kernels/instance.js';
 import { judgeNoisePassage } from '../noise/judge.js';
 import type { NoiseProfile } from '../noise/noise-profile.js';
@@ -12,7 +13,7 @@ import { powerToDb } from '../units.js';
 import { gateTrack, type GateListens } from './gate-track.js';
 import { roomShareDb } from './room-share.js';
 import { chainBeforeGate, wholeChain } from './suggest-chain.js';
-import { bestThresholds, type GateTracks, type Thresholds } from './thresholds.js';
+import { bestThresholds, type BandTracks, type GateTracks, type Thresholds } from './thresholds.js';
 
 /** One channel of each listen, as the device gave it. */
 export interface HeardListens {
@@ -64,17 +65,30 @@ export function checkSound(kernels: KernelModule, sampleRateHz: number, heard: H
   const profile = takeNoiseProfile(kernels, [heard.silence], sampleRateHz);
   const figures = measure(kernels, sampleRateHz, heard);
   const before = chainBeforeGate(figures);
-  const treated = (sound: Float32Array): Float32Array =>
-    through(new Chain({ sampleRateHz, channels: 1, kernels, noiseProfile: profile }, before), sound);
+  const context = { sampleRateHz, channels: 1, kernels, noiseProfile: profile };
+  const tracks = (make: () => Chain | LiveChain): BandTracks => bandTracks(kernels, sampleRateHz, heard, (sound) => through(make(), sound));
+  const thresholds = bestThresholds(
+    tracks(() => new LiveChain(context, before)),
+    tracks(() => new Chain(context, before)),
+  );
+  return { figures, thresholds, profile, chain: wholeChain(before, figures, thresholds) };
+}
+
+/** The listens as the detector of a gate hears them, treated by all that stands before it. */
+function bandTracks(
+  kernels: KernelModule,
+  sampleRateHz: number,
+  heard: HeardListens,
+  treated: (sound: Float32Array) => Float32Array,
+): BandTracks {
   const [silence, usual, speech] = [treated(heard.silence), heard.usual && treated(heard.usual), treated(heard.speech)];
-  const tracks = (listens: GateListens): GateTracks => {
+  // What has to learn the noise first is not judged by its beginning.
+  const settled = Math.min(silence.length / 4, Math.round(SETTLE_SECONDS * sampleRateHz));
+  const of = (listens: GateListens): GateTracks => {
     const track = (sound: Float32Array): Float32Array => gateTrack(kernels, sound, sampleRateHz, listens);
-    // What has to learn the noise first is not judged by its beginning.
-    const settled = Math.min(silence.length / 4, Math.round(SETTLE_SECONDS * sampleRateHz));
     return { silence: track(silence.subarray(settled)), usual: usual && track(usual), speech: track(speech) };
   };
-  const thresholds = bestThresholds(tracks('all'), tracks('voice'));
-  return { figures, thresholds, profile, chain: wholeChain(before, figures, thresholds) };
+  return { all: of('all'), voice: of('voice') };
 }
 
 const SETTLE_SECONDS = 0.3;
@@ -118,7 +132,7 @@ function measure(kernels: KernelModule, sampleRateHz: number, { silence, usual, 
 }
 
 /** A sound through a chain, in time with itself. */
-function through(chain: Chain, sound: Float32Array): Float32Array {
+function through(chain: Chain | LiveChain, sound: Float32Array): Float32Array {
   const late = chain.latencyFrames;
   const out = new Float32Array(sound.length + late);
   out.set(sound);

@@ -79,19 +79,20 @@ export function wordOnsets(levels: Float32Array, floorDb: number, lookAheadMs: n
 /** Half decibels, as the rulers have them. */
 const half = (db: number): number => Math.round(2 * db) / 2;
 
-/** Where a gate closes and opens that hears so, from three short listens. */
-export function gateThresholds({ silence, usual, speech }: GateTracks, listens: GateListens): Thresholds {
-  const floorDb = quantile(silence, 0.98);
-  const usualDb = usual ? Math.max(floorDb, quantile(usual, 0.99)) : null;
-  const softest = (lookAheadMs: number): number => quantile(Float32Array.from(wordOnsets(speech, floorDb, lookAheadMs)), 0.02);
-  const softestDb = softest(LIVE_LOOK_AHEAD_MS);
-  const above = (noiseDb: number, onsetDb: number): number => onsetDb - UNDER_DB - (noiseDb + OVER_DB + GATE_HYSTERESIS_DB);
-  const marginDb = above(usualDb ?? floorDb, softestDb);
-  const shuts = marginDb >= 0 ? 'all' : above(floorDb, softest(LOOK_AHEAD_MS)) >= 0 ? 'silence' : 'none';
-  const noiseDb = shuts === 'all' ? (usualDb ?? floorDb) : floorDb;
-  const opens = (over: number): number => half(over + OVER_DB + GATE_HYSTERESIS_DB);
-  const openDb = opens(noiseDb + Math.min(MOST_OVER_DB, Math.max(0, above(noiseDb, softestDb)) / 3));
-  const recordedOpenDb = Math.min(openDb, opens(floorDb));
+/**
+ * Where a gate closes and opens that hears so, from three short listens.
+ * @param live as they come through what stands before the gate while it is heard, `recorded` in what is recorded
+ */
+export function gateThresholds(live: GateTracks, listens: GateListens, recorded: GateTracks = live): Thresholds {
+  const noise = noiseOf(live);
+  const softestDb = softestOf(live, noise.floorDb, LIVE_LOOK_AHEAD_MS);
+  const marginDb = free(noise.loudestDb, softestDb);
+  const later = noiseOf(recorded);
+  const stands = free(later.floorDb, softestOf(recorded, later.floorDb, LOOK_AHEAD_MS)) >= 0;
+  const shuts = marginDb >= 0 ? 'all' : stands ? 'silence' : 'none';
+  const noiseDb = shuts === 'all' ? noise.loudestDb : noise.floorDb;
+  const openDb = opensOver(noiseDb + Math.min(MOST_OVER_DB, Math.max(0, free(noiseDb, softestDb)) / 3));
+  const recordedOpenDb = opensOver(later.floorDb);
   return {
     listens,
     openDb,
@@ -100,22 +101,38 @@ export function gateThresholds({ silence, usual, speech }: GateTracks, listens: 
       openDb: recordedOpenDb,
       closeDb: half(recordedOpenDb - GATE_HYSTERESIS_DB),
       // Typing stays under where it opens; a word that the survey has missed, and that is louder, does not.
-      awayDb: half(Math.max(AWAY_DB, (usualDb ?? floorDb) + GATE_HYSTERESIS_DB + AWAY_OVER_DB - recordedOpenDb)),
+      awayDb: half(Math.max(AWAY_DB, later.loudestDb + GATE_HYSTERESIS_DB + AWAY_OVER_DB - recordedOpenDb)),
     },
-    floorDb,
-    usualDb,
+    floorDb: noise.floorDb,
+    usualDb: live.usual && noise.loudestDb,
     softestDb,
     marginDb,
     shuts,
   };
 }
 
+/** Silence, and the loudest of what it must stay shut for. */
+function noiseOf({ silence, usual }: GateTracks): { readonly floorDb: number; readonly loudestDb: number } {
+  const floorDb = quantile(silence, 0.98);
+  return { floorDb, loudestDb: usual ? Math.max(floorDb, quantile(usual, 0.99)) : floorDb };
+}
+
+const softestOf = ({ speech }: GateTracks, floorDb: number, lookAheadMs: number): number =>
+  quantile(Float32Array.from(wordOnsets(speech, floorDb, lookAheadMs)), 0.02);
+
+/** What is left between where it must open over a noise and where it must open for a word. */
+const free = (noiseDb: number, onsetDb: number): number => onsetDb - UNDER_DB - (noiseDb + OVER_DB + GATE_HYSTERESIS_DB);
+const opensOver = (noiseDb: number): number => half(noiseDb + OVER_DB + GATE_HYSTERESIS_DB);
+
 /** Where nobody talks it hears so much less at least; and keys stay so far under where it opens. */
 const AWAY_DB = 12;
 const AWAY_OVER_DB = 2;
 
+/** Tracks of both bands that a gate may listen to. */
+export type BandTracks = Readonly<Record<GateListens, GateTracks>>;
+
 /** Of what a gate may listen to, what leaves most room between noise and words: everything, unless the voice band is clearly better. */
-export function bestThresholds(all: GateTracks, voice: GateTracks): Thresholds {
-  const [a, b] = [gateThresholds(all, 'all'), gateThresholds(voice, 'voice')];
-  return b.marginDb > a.marginDb + 2 ? b : a;
+export function bestThresholds(live: BandTracks, recorded: BandTracks = live): Thresholds {
+  const [all, voice] = [gateThresholds(live.all, 'all', recorded.all), gateThresholds(live.voice, 'voice', recorded.voice)];
+  return voice.marginDb > all.marginDb + 2 ? voice : all;
 }

@@ -32,7 +32,7 @@ export function LevelLadder() {
       : []),
     ...(check
       ? [
-          { name: 'silence, reduced', dbfs: check.thresholds.floorDb, ink: 'text-result', side: 'down' as const },
+          { name: 'silence, treated', dbfs: check.thresholds.floorDb, ink: 'text-result', side: 'down' as const },
           { name: 'softest beginning', dbfs: check.thresholds.softestDb, ink: 'text-result', side: 'down' as const },
         ]
       : []),
