@@ -76,7 +76,10 @@ export async function microphones(): Promise<DeviceChoice[]> {
 interface TrackProcessor {
   readonly readable: ReadableStream<AudioData>;
 }
-declare const MediaStreamTrackProcessor: (new (options: { track: MediaStreamTrack }) => TrackProcessor) | undefined;
+declare const MediaStreamTrackProcessor: (new (options: { track: MediaStreamTrack; maxBufferSize: number }) => TrackProcessor) | undefined;
+
+/** Pieces of 10 ms that may wait to be read while the machine is busy. */
+const MOST_WAITING = 1000;
 
 /** An open microphone with its live chain. */
 export class Microphone {
@@ -149,7 +152,7 @@ export class Microphone {
     const track = stream.getAudioTracks()[0]!;
     // What is simulated is made by the audio clock, and taken by it.
     const copy = simulated || typeof MediaStreamTrackProcessor === 'undefined' ? null : track.clone();
-    const direct = copy && new MediaStreamTrackProcessor!({ track: copy }).readable;
+    const direct = copy && new MediaStreamTrackProcessor!({ track: copy, maxBufferSize: MOST_WAITING }).readable;
     const options: LiveOptions = { kernels, channel, capture: direct === null };
     const node = new AudioWorkletNode(context, LIVE_PROCESSOR, { outputChannelCount: [2], processorOptions: options });
     const into = real ? context.createMediaStreamSource(real) : simulated!.output;

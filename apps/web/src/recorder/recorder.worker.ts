@@ -4,20 +4,26 @@ import { Recorder } from './recorder.js';
 import type { TakeLine } from './take-sender.js';
 import { OpfsTakeStore } from './take-store.js';
 
+/** Asks the server; when it does not answer, that is said. */
+const ask = (path: string, init: RequestInit): Promise<Response> =>
+  fetch(`/api/${path}`, init).catch(() => {
+    throw new Error('The server does not answer.');
+  });
+
 async function answer(response: Response): Promise<unknown> {
   const body = response.status === 204 ? null : ((await response.json().catch(() => null)) as object | null);
   if (!response.ok) throw { status: response.status, ...body };
   return body;
 }
 const post = async (path: string, body: object): Promise<unknown> =>
-  answer(await fetch(`/api/${path}`, { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }));
+  answer(await ask(path, { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }));
 
 /** The server, from a worker: nothing of the page stands between. */
 const line: TakeLine = {
   start: async (take: StartTake) => void (await post('takes', take)),
   sound: async (id, from, samples) => {
     const body = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength) as Uint8Array<ArrayBuffer>;
-    const response = await fetch(`/api/takes/${id}/sound?from=${from}`, {
+    const response = await ask(`takes/${id}/sound?from=${from}`, {
       method: 'PUT',
       body,
       headers: { 'content-type': 'application/octet-stream' },

@@ -18,14 +18,13 @@ export interface ListenState {
   readonly fromFrame: number;
 }
 
-// Common practice, no source: two seconds make a good profile, four leave room to choose; ten words show how somebody speaks.
+// Common practice, no source: two seconds make a good profile, four leave room to choose; some sentences show how somebody speaks.
 const SILENCE_SECONDS = 4;
 const USUAL_SECONDS = 6;
 const USUAL_MOST_SECONDS = 15;
 const USUAL_SOUNDS = 8;
 const TALK_SECONDS = 8;
 const SPEECH_SECONDS = 12;
-const WORDS = 8;
 
 const STEP_MS = 10;
 /** What rises so far above the quiet of it is no silence; what rises so far above the silence is a sound, or a word. */
@@ -113,7 +112,7 @@ export class Listening {
         ? ((this.#levels.length - this.#fromStep) * STEP_MS) / 1000 / SILENCE_SECONDS
         : this.listen === 'usual'
           ? Math.max(Math.min(seconds / USUAL_SECONDS, count / USUAL_SOUNDS), seconds / USUAL_MOST_SECONDS)
-          : Math.min(talked / TALK_SECONDS, seconds / SPEECH_SECONDS, count / WORDS);
+          : Math.min(talked / TALK_SECONDS, seconds / SPEECH_SECONDS);
     return {
       seconds,
       share: Math.max(0, Math.min(1, share)),
