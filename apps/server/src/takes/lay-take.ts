@@ -98,7 +98,7 @@ function marksOf(take: TakeEntity, startFrame: number, frames: number, rateHz: n
   return [
     mark(`${take.name}${last ? ` · ${MARK_WORDS[last.kind]}` : ''}`, startFrame, startFrame + frames, take.device),
     ...take.marks.map(({ kind, frame }) => mark(`${take.name}: ${MARK_WORDS[kind]}`, at(frame), null)),
-    ...take.gaps.map((gap) => mark(`${take.name}: ${gap.frames} samples missing`, at(gap.frame), null, 'The device gave nothing here.')),
+    ...take.gaps.map((gap) => mark(`${take.name}: ${gap.frames} samples missing`, at(gap.frame), null, 'By the clock of the device.')),
   ];
 }
 

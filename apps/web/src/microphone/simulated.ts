@@ -9,6 +9,8 @@ const FADE_SECONDS = 0.05;
 const KEYS_DBFS = -34;
 /** From the headphones to the microphone through the air of the simulated room. */
 const LOOP_SECONDS = 0.008;
+const LOOP_HZ = 2300;
+const LOOP_PEAK_DB = 9;
 
 /** A microphone that ships with the product: the narrator of the demo, their room, their keyboard. */
 export class SimulatedMicrophone {
@@ -27,7 +29,15 @@ export class SimulatedMicrophone {
     this.headphones.gain.value = 0;
     const air = context.createDelay(0.1);
     air.delayTime.value = LOOP_SECONDS;
-    this.headphones.connect(air).connect(this.output);
+    // A loop howls where it is strongest; and no microphone gives more than full scale.
+    const ring = context.createBiquadFilter();
+    ring.type = 'peaking';
+    ring.frequency.value = LOOP_HZ;
+    ring.Q.value = 5;
+    ring.gain.value = LOOP_PEAK_DB;
+    const full = context.createWaveShaper();
+    full.curve = new Float32Array([-1, 1]);
+    this.headphones.connect(air).connect(ring).connect(full).connect(this.output);
     const made = (Object.keys(sounds) as Performance[]).map((name) => {
       const source = context.createBufferSource();
       source.buffer = sounds[name];

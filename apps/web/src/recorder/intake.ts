@@ -5,8 +5,8 @@ import type { MicrophoneChannel, SoundIn } from './protocol.js';
 const MISSING_SECONDS = 0.004;
 
 /**
- * Makes one line of frames of what a device gives: the channel that is recorded, counted, and with silence as long as what is missing
- * where the device's own clock says that something is. So times stay right, and what is missing is known.
+ * Makes one line of frames of what a device gives: the channel that is recorded, counted, sample by sample as it came. Where the device's
+ * own clock says that something is missing, that is known; nothing is put in its place.
  */
 export class Intake {
   frames = 0;
@@ -25,17 +25,9 @@ export class Intake {
 
   /** @returns the frames that follow, and the hole before them, if there is one */
   take({ channels, atMicroseconds }: SoundIn): { readonly sound: readonly Float32Array[]; readonly gap: TakeGap | null } {
-    const picked = this.#pick(channels);
+    const sound = this.#pick(channels);
     const gap = this.#gapBefore(atMicroseconds);
-    const length = picked[0]!.length;
-    const sound = gap
-      ? picked.map((samples) => {
-          const filled = new Float32Array(gap.frames + length);
-          filled.set(samples, gap.frames);
-          return filled;
-        })
-      : picked;
-    this.frames += length + (gap?.frames ?? 0);
+    this.frames += sound[0]!.length;
     this.lostFrames += gap?.frames ?? 0;
     return { sound, gap };
   }
@@ -60,7 +52,7 @@ export class Intake {
       if (atMicroseconds - clock.atMicroseconds > 2e6) this.#clock = { atMicroseconds, frame: this.frames };
       return null;
     }
-    this.#clock = { atMicroseconds, frame: this.frames + Math.max(0, missing) };
+    this.#clock = { atMicroseconds, frame: this.frames };
     return missing > 0 ? { frame: this.frames, frames: missing } : null;
   }
 }

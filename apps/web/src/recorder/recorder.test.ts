@@ -231,15 +231,14 @@ describe('what comes in', () => {
     expect([intake.frames, intake.lostFrames]).toEqual([240_000, 0]);
   });
 
-  test('a hole is filled with silence as long as it, and told', () => {
+  test('a hole is told where it is; what came is as it came', () => {
     const intake = new Intake(RATE_HZ, 'first');
     intake.take(block(0));
     const { sound, gap } = intake.take(block(480 + 960));
     expect(gap).toEqual({ frame: 480, frames: 960 });
-    expect(sound[0]!.slice(0, 960).every((x) => x === 0)).toBe(true);
-    expect(first(sound[0]!.subarray(960))).toBe(1440);
+    expect([sound[0]!.length, first(sound[0]!)]).toEqual([480, 1440]);
     expect(intake.take(block(1920)).gap).toBeNull();
-    expect([intake.frames, intake.lostFrames]).toEqual([2400, 960]);
+    expect([intake.frames, intake.lostFrames]).toEqual([1440, 960]);
   });
 
   test('two clocks that drift apart make no hole', () => {

@@ -5,6 +5,9 @@ import type { MicrophoneChannel } from '../../recorder/protocol.js';
 import { LevelBar } from './level-bar.js';
 import { useDesk, useDeskState } from './use-desk.js';
 
+/** How loud the headphones are in the simulated microphone when they lie beside it. */
+const BESIDE = 0.7;
+
 /** Device and channel, what the browser says of them, and what comes in. */
 export function MicrophonePanel() {
   const desk = useDesk();
@@ -88,7 +91,7 @@ function Facts({ facts }: { readonly facts: MicrophoneFacts }) {
       </p>
       {facts.label === 'Simulated microphone' && (
         <label className="mt-1 flex items-center gap-2 text-[12.5px] text-soft">
-          <input type="checkbox" checked={nearGain > 0} onChange={(event) => desk.bringNear(event.target.checked ? 3 : 0)} />
+          <input type="checkbox" checked={nearGain > 0} onChange={(event) => desk.bringNear(event.target.checked ? BESIDE : 0)} />
           headphones lie beside the simulated microphone
         </label>
       )}

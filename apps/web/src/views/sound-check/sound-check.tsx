@@ -73,6 +73,6 @@ function useDeskKeys(): void {
   useKeys('b', () => desk.mark('bad'));
   useKeys('a', () => desk.mark('again'));
   useKeys('m', () => desk.mark('mark'));
-  useKeys('space', () => (desk.state.pair ? desk.stopPair() : void desk.playPair('after')), { preventDefault: true });
+  useKeys('space', () => (desk.state.pair ? desk.stopPair() : void desk.playPair('after')), { byCode: true, preventDefault: true });
   useKeys('x', () => desk.state.pair && void desk.playPair(desk.state.pair === 'before' ? 'after' : 'before'));
 }
