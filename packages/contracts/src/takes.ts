@@ -159,4 +159,6 @@ export interface TakeView {
   readonly gaps: readonly TakeGap[];
   readonly figures: TakeFigures | null;
   readonly startedAt: string;
+  /** Of one that is recorded: how long nothing has come of it. */
+  readonly silentSeconds: number | null;
 }

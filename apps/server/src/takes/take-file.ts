@@ -21,9 +21,14 @@ export class TakeFiles {
   #path = (id: string): string => join(this.folder, `${id}.f32`);
 
   /** How many whole frames are there. */
-  async frames({ id, channels }: TakeShape): Promise<number> {
+  async frames(take: TakeShape): Promise<number> {
+    return (await this.state(take)).frames;
+  }
+
+  /** The same, and when something came last; null where nothing ever did. */
+  async state({ id, channels }: TakeShape): Promise<{ readonly frames: number; readonly changedAt: Date | null }> {
     const found = await stat(this.#path(id)).catch(() => null);
-    return found ? Math.floor(found.size / (4 * channels)) : 0;
+    return { frames: found ? Math.floor(found.size / (4 * channels)) : 0, changedAt: found?.mtime ?? null };
   }
 
   /**

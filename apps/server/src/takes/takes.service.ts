@@ -210,11 +210,11 @@ export class TakesService implements OnModuleInit, OnApplicationBootstrap {
 
   async #view(take: TakeEntity): Promise<TakeView> {
     const { chain: _, profileId: __, ...shown } = take;
-    return {
-      ...shown,
-      frames: take.state === 'recording' ? await this.#files.frames(take) : take.frames,
-      startedAt: take.startedAt.toISOString(),
-    };
+    const startedAt = take.startedAt.toISOString();
+    if (take.state !== 'recording') return { ...shown, startedAt, silentSeconds: null };
+    const { frames, changedAt } = await this.#files.state(take);
+    const silentSeconds = (Date.now() - Math.max(changedAt?.getTime() ?? 0, take.startedAt.getTime())) / 1000;
+    return { ...shown, startedAt, frames, silentSeconds };
   }
 }
 

@@ -1,7 +1,12 @@
-import type { ChangeTake, TakeView } from '@euphonos/contracts';
+import type { ChangeTake, EndTake, TakeView } from '@euphonos/contracts';
 import { request } from './client.js';
 import { unreachable } from './problem.js';
 
+/** Those that were begun and never ended. */
+export const openTakes = (): Promise<TakeView[]> => request('GET', 'takes');
+/** What is there of a take is all of it. */
+export const endTake = (id: string, body: EndTake): Promise<TakeView> => request('POST', `takes/${id}/end`, body);
+export const dropTake = (id: string): Promise<void> => request('DELETE', `takes/${id}`);
 export const getTake = (id: string): Promise<TakeView> => request('GET', `takes/${id}`);
 export const changeTake = (id: string, body: ChangeTake): Promise<TakeView> => request('PATCH', `takes/${id}`, body);
 

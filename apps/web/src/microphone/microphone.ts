@@ -30,19 +30,21 @@ export interface MicrophoneFacts {
   readonly capture: 'device' | 'audio clock';
 }
 
+/** The name that W3C's Media Capture Extensions give it. */
+const ONLY_VOICE = 'voiceIsolation';
 /** What the browser may do with a voice, and what it is called. */
 const PROCESSING = {
   echoCancellation: 'echo cancellation',
   noiseSuppression: 'noise suppression',
   autoGainControl: 'automatic gain',
-  voiceIsolation: 'voice isolation',
+  [ONLY_VOICE]: 'filtering of everything but a voice',
 } as const;
 
-const RAW: MediaTrackConstraints & { voiceIsolation: boolean } = {
+const RAW: MediaTrackConstraints & { [ONLY_VOICE]: boolean } = {
   echoCancellation: false,
   noiseSuppression: false,
   autoGainControl: false,
-  voiceIsolation: false,
+  [ONLY_VOICE]: false,
   channelCount: { ideal: 2 },
 };
 
@@ -277,7 +279,7 @@ async function openDevice(deviceId: string): Promise<MediaStream> {
 }
 
 function factsOf(context: AudioContext, track: MediaStreamTrack, real: boolean, direct: boolean): MicrophoneFacts {
-  const settings = track.getSettings() as MediaTrackSettings & { voiceIsolation?: boolean; latency?: number };
+  const settings = track.getSettings() as MediaTrackSettings & { latency?: number };
   const told = Object.entries(PROCESSING).filter(([name]) => name in settings);
   return {
     label: real ? track.label : 'Simulated microphone',

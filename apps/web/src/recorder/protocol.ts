@@ -71,6 +71,8 @@ export interface LeftTake {
   readonly frames: number;
   readonly sampleRateHz: number;
   readonly startedAt: string;
+  /** It is on the server alone: this machine has nothing of it. */
+  readonly onServer?: boolean;
 }
 
 export type RecorderReport =

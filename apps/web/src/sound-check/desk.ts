@@ -4,10 +4,11 @@ import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
 import type { LiveReport } from '../microphone/live-protocol.js';
 import { Microphone, microphoneProblem, microphones, SIMULATED } from '../microphone/microphone.js';
-import type { MicrophoneChannel, RecorderCommand, RecorderReport } from '../recorder/protocol.js';
+import type { LeftTake, MicrophoneChannel, RecorderCommand, RecorderReport } from '../recorder/protocol.js';
 import type { CheckWorker } from './check.worker.js';
 import { CLOSED, type DeskState } from './desk-state.js';
 import { keepNoise } from './keep-noise.js';
+import { finishOnServer, forgetOnServer, leftOnServer } from './left-takes.js';
 import { loopOfSpeech } from './loop-of-speech.js';
 import { SpeechLoop } from './speech-loop.js';
 import { takeOf } from './take-of.js';
@@ -145,7 +146,7 @@ export class Desk {
         this.#takes.take(report.take);
         return this.#set({ recording: report.take.state === 'recording' ? report.take : this.#stillRecording(report.take.id) });
       case 'left':
-        return this.#set({ left: report.takes });
+        return this.#left(report.takes);
       case 'source-ended':
         return this.#microphone ? this.#unplugged(this.#microphone) : undefined;
     }
@@ -284,12 +285,17 @@ export class Desk {
     if (this.#state.recording) this.#tell({ type: 'mark', kind });
   }
 
-  finishLeft(id: string): void {
-    this.#tell({ type: 'finish', id });
+  /** What earlier pages left: on this machine, and what only the server has. */
+  #left(left: readonly LeftTake[]): void {
+    this.#set({ left });
+    void leftOnServer(left).then((more) => this.#set({ left: [...left, ...more] }));
   }
 
-  forgetLeft(id: string): void {
-    this.#tell({ type: 'forget', id });
+  /** Brings what was left into a session, or throws it away. */
+  async settleLeft(take: LeftTake, keep: boolean): Promise<void> {
+    if (!take.onServer) return this.#tell({ type: keep ? 'finish' : 'forget', id: take.id });
+    await (keep ? finishOnServer(take) : forgetOnServer(take)).catch((error: Error) => this.#set({ problem: error.message }));
+    this.#left(this.#state.left.filter(({ onServer }) => !onServer));
   }
 
   /** What is recorded goes on to its end; the recorder ends with the page, or when all is sent. */

@@ -10,6 +10,7 @@ import { TruePeakMeter } from '../measures/true-peak-meter.js';
 import type { FindingFacts, FindingKind } from '../survey/findings.js';
 import { Surveyor } from '../survey/surveyor.js';
 import { powerToDb } from '../units.js';
+import type { SoundCheckFigures } from './figures.js';
 import { gateTrack, type GateListens } from './gate-track.js';
 import { roomShareDb } from './room-share.js';
 import { chainBeforeGate, wholeChain } from './suggest-chain.js';
@@ -21,32 +22,6 @@ export interface HeardListens {
   /** null when it was passed over. */
   readonly usual: Float32Array | null;
   readonly speech: Float32Array;
-}
-
-/** What three short listens say of a microphone, a room and a voice. Levels are RMS in dBFS unless said otherwise. */
-export interface SoundCheckFigures {
-  readonly floorDbfs: number;
-  /** How far the loudest moment of the silence rises above its quiet quarter, and its last third against its first. */
-  readonly riseDb: number;
-  readonly driftDb: number;
-  readonly hum: Extract<FindingFacts, { kind: 'hum' }> | null;
-  readonly rumbleDbfs: number | null;
-  readonly hissDbfs: number | null;
-  /** Loudest moments (6 ms) of the usual noise; null when it was passed over. */
-  readonly usualDbfs: number | null;
-  readonly speechDbfs: number;
-  readonly speechLufs: number;
-  readonly peakDbtp: number;
-  /** Flat tops. */
-  readonly clipped: number;
-  readonly speechToNoiseDb: number;
-  readonly plosives: number;
-  /** Of the s against the body of the voice, where it is told. */
-  readonly sibilanceDb: number | null;
-  /** How loud the room is after words, against them; null where words do not end often enough. */
-  readonly roomShareDb: number | null;
-  readonly talkSeconds: number;
-  readonly lowestVoiceHz: number | null;
 }
 
 export interface SoundCheck {

@@ -1,6 +1,6 @@
 import { parseChain, type ChainSpec, type TreatmentSettings } from '../chain/chain-spec.js';
 import { suggestionFor } from '../survey/suggest.js';
-import type { SoundCheckFigures } from './check.js';
+import type { SoundCheckFigures } from './figures.js';
 import type { Thresholds } from './thresholds.js';
 import { LOOK_AHEAD_MS } from './thresholds.js';
 

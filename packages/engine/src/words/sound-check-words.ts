@@ -28,7 +28,7 @@ const BURSTS_A_MINUTE = 4;
 /** What three listens say, the worst first: what cannot be mended afterwards comes before what can. */
 export function adviceOf(figures: SoundCheckFigures, thresholds: Thresholds): CheckAdvice[] {
   const lines = [levelLine(figures), peakLine(figures), noiseLine(figures), steadyLine(figures), roomLine(figures), ...humLine(figures)];
-  const all = [...lines, ...burstLine(figures), ...usualLine(figures, thresholds), gateLine(thresholds)];
+  const all = [...lines, ...burstLine(figures), ...sibilanceLine(figures), ...usualLine(figures, thresholds), gateLine(thresholds)];
   const rank = { must: 0, mend: 1, good: 2 };
   return all.flatMap((line) => line ?? []).sort((a, b) => rank[a.verdict] - rank[b.verdict]);
 }
@@ -147,6 +147,19 @@ function burstLine({ plosives, talkSeconds }: SoundCheckFigures): CheckAdvice[] 
       gauge: { min: 0, max: 40, fine: [0, BURSTS_A_MINUTE], value: Math.min(40, aMinute) },
       verdict: 'mend',
       sentence: 'Air hits the microphone: speak past it, at another angle, or put a screen before it.',
+    },
+  ];
+}
+
+function sibilanceLine({ sibilanceDb }: SoundCheckFigures): CheckAdvice[] {
+  if (sibilanceDb === null) return [];
+  return [
+    {
+      title: 'Sibilance',
+      figure: formatDb(sibilanceDb, 'dB'),
+      gauge: { min: -25, max: 10, fine: [-25, -6], value: sibilanceDb },
+      verdict: 'mend',
+      sentence: 'A sharp s against the body of the voice: turn the microphone a little aside, or below the mouth.',
     },
   ];
 }

@@ -6,21 +6,21 @@ import { useDesk, useDeskState } from './use-desk.js';
 export function LeftTakes() {
   const desk = useDesk();
   const left = useDeskState((state) => state.left);
-  return left.map(({ id, name, frames, sampleRateHz, startedAt }) => (
+  return left.map((take) => (
     <div
-      key={id}
+      key={take.id}
       role="status"
       className="mx-5 mt-3 flex items-center gap-3 rounded-sheet border border-ink bg-sheet px-3 py-1.5"
       data-left
     >
       <span className="grow">
-        <b className="font-semibold">{name}</b> of {format(startedAt, 'd MMM, HH:mm')} was never ended:{' '}
-        {formatTime(frames / sampleRateHz, 1)} of it are kept on this machine.
+        <b className="font-semibold">{take.name}</b> of {format(take.startedAt, 'd MMM, HH:mm')} was never ended:{' '}
+        {formatTime(take.frames / take.sampleRateHz, 1)} of it are kept on {take.onServer ? 'the server' : 'this machine'}.
       </span>
-      <button type="button" className="press" onClick={() => desk.finishLeft(id)}>
+      <button type="button" className="press" onClick={() => void desk.settleLeft(take, true)}>
         Into a session
       </button>
-      <button type="button" className="press" onClick={() => desk.forgetLeft(id)}>
+      <button type="button" className="press" onClick={() => void desk.settleLeft(take, false)}>
         Throw away
       </button>
     </div>

@@ -3,6 +3,7 @@ import { Notice } from '../../components/notice.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { AdviceList } from './advice-list.js';
 import { LeftTakes } from './left-takes.js';
+import { LevelRoll } from './level-roll.js';
 import { LevelLadder } from './level-ladder.js';
 import { ListensPanel } from './listens-panel.js';
 import { LiveChainColumn } from './live-chain-column.js';
@@ -20,6 +21,7 @@ export function SoundCheck() {
 function Room() {
   const problem = useDeskState((state) => state.problem);
   const checked = useDeskState((state) => state.check !== null);
+  const listening = useDeskState((state) => state.listening !== null || state.checking);
   useDeskKeys();
   return (
     <>
@@ -37,7 +39,14 @@ function Room() {
           <LeftTakes />
           <LevelLadder />
           <TakesList />
-          {checked ? <AdviceList /> : <HowItGoes />}
+          {checked && !listening ? (
+            <AdviceList />
+          ) : (
+            <>
+              <LevelRoll />
+              <HowItGoes />
+            </>
+          )}
         </div>
         <LiveChainColumn />
       </main>

@@ -1,0 +1,16 @@
+import { dropTake, endTake, openTakes } from '../api/takes.js';
+import type { LeftTake } from '../recorder/protocol.js';
+
+/** Somebody may record it at this moment, in another window or elsewhere. */
+const SILENT_SECONDS = 30;
+
+/** Takes that were begun and never ended, and that are on the server alone. */
+export async function leftOnServer(known: readonly LeftTake[]): Promise<LeftTake[]> {
+  const takes = await openTakes().catch(() => []);
+  return takes
+    .filter(({ id, silentSeconds, frames }) => frames > 0 && silentSeconds! > SILENT_SECONDS && !known.some((one) => one.id === id))
+    .map(({ id, name, frames, sampleRateHz, startedAt }) => ({ id, name, frames, sampleRateHz, startedAt, onServer: true }));
+}
+
+export const finishOnServer = ({ id, frames }: LeftTake): Promise<unknown> => endTake(id, { frames, marks: [], gaps: [] });
+export const forgetOnServer = ({ id }: LeftTake): Promise<unknown> => dropTake(id);
