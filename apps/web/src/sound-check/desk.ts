@@ -8,7 +8,7 @@ import type { LeftTake, MicrophoneChannel, RecorderCommand, RecorderReport } fro
 import type { CheckWorker } from './check.worker.js';
 import { CLOSED, type DeskState } from './desk-state.js';
 import { keepNoise } from './keep-noise.js';
-import { finishOnServer, forgetOnServer, leftOnServer } from './left-takes.js';
+import { leftOnServer, settleOnServer } from './left-takes.js';
 import { loopOfSpeech } from './loop-of-speech.js';
 import { SpeechLoop } from './speech-loop.js';
 import { takeOf } from './take-of.js';
@@ -71,13 +71,8 @@ export class Desk {
     this.#set({ devices, deviceId: known ? this.#state.deviceId : (devices[0]?.id ?? SIMULATED) });
   };
 
-  chooseDevice(deviceId: string): void {
-    this.#set({ deviceId });
-    if (this.#state.status === 'open') void this.open();
-  }
-
-  chooseChannel(channel: MicrophoneChannel): void {
-    this.#set({ channel });
+  choose(change: Partial<Pick<DeskState, 'deviceId' | 'channel'>>): void {
+    this.#set(change);
     if (this.#state.status === 'open') void this.open();
   }
 
@@ -253,9 +248,7 @@ export class Desk {
 
   // ── takes ──
 
-  set(change: Partial<Pick<DeskState, 'countIn' | 'preRoll' | 'takeName'>>): void {
-    this.#set(change);
-  }
+  readonly set = (change: Partial<Pick<DeskState, 'countIn' | 'preRoll' | 'takeName'>>): void => this.#set(change);
 
   /** Begins a take, after the count where one is wished; or ends the one that runs. */
   async record(): Promise<void> {
@@ -292,10 +285,13 @@ export class Desk {
   }
 
   /** Brings what was left into a session, or throws it away. */
-  async settleLeft(take: LeftTake, keep: boolean): Promise<void> {
+  settleLeft(take: LeftTake, keep: boolean): void {
     if (!take.onServer) return this.#tell({ type: keep ? 'finish' : 'forget', id: take.id });
-    await (keep ? finishOnServer(take) : forgetOnServer(take)).catch((error: Error) => this.#set({ problem: error.message }));
-    this.#left(this.#state.left.filter(({ onServer }) => !onServer));
+    const here = this.#state.left.filter(({ onServer }) => !onServer);
+    void settleOnServer(take, keep).then(
+      () => this.#left(here),
+      (error: Error) => this.#set({ problem: error.message }),
+    );
   }
 
   /** What is recorded goes on to its end; the recorder ends with the page, or when all is sent. */

@@ -12,5 +12,6 @@ export async function leftOnServer(known: readonly LeftTake[]): Promise<LeftTake
     .map(({ id, name, frames, sampleRateHz, startedAt }) => ({ id, name, frames, sampleRateHz, startedAt, onServer: true }));
 }
 
-export const finishOnServer = ({ id, frames }: LeftTake): Promise<unknown> => endTake(id, { frames, marks: [], gaps: [] });
-export const forgetOnServer = ({ id }: LeftTake): Promise<unknown> => dropTake(id);
+/** Brings one into a session, as much as there is, or throws it away. */
+export const settleOnServer = ({ id, frames }: LeftTake, keep: boolean): Promise<unknown> =>
+  keep ? endTake(id, { frames, marks: [], gaps: [] }) : dropTake(id);

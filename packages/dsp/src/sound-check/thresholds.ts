@@ -30,6 +30,8 @@ export interface Thresholds {
 const WORD_OVER_FLOOR_DB = 6;
 const WORD_MS = 60;
 const GAP_MS = 120;
+/** What stays so far under the loud moments is a breath, or the room: no word. */
+const NO_WORD_DB = 24;
 /** What is so far below the top of its word is not missed. Common practice, no source. */
 const AUDIBLE_DB = 30;
 /** It must open within what it hears ahead and so much: more of a word is missed. */
@@ -50,6 +52,7 @@ const quantile = (values: Float32Array, share: number): number => {
 /** The level that each word (or run of words without a gap) reaches in time: within what a gate hears ahead and what may be missed. */
 export function wordOnsets(levels: Float32Array, floorDb: number, lookAheadMs: number): number[] {
   const onsets: number[] = [];
+  const least = quantile(levels, 0.95) - NO_WORD_DB;
   const over = floorDb + WORD_OVER_FLOOR_DB;
   let from = -1;
   let last = -GAP_MS;
@@ -57,6 +60,7 @@ export function wordOnsets(levels: Float32Array, floorDb: number, lookAheadMs: n
     if (end - start < WORD_MS) return;
     let top = -Infinity;
     for (let i = start; i < end; i++) top = Math.max(top, levels[i]!);
+    if (top < least) return;
     let begin = start;
     while (begin < end && levels[begin]! < top - AUDIBLE_DB) begin++;
     let reached = -Infinity;

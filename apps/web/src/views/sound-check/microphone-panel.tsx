@@ -27,7 +27,7 @@ export function MicrophonePanel() {
           aria-label="Device"
           value={deviceId}
           disabled={recording}
-          onChange={(event) => desk.chooseDevice(event.target.value)}
+          onChange={(event) => desk.choose({ deviceId: event.target.value })}
           className="min-w-0 grow rounded-sheet border border-line bg-sheet px-2 py-1"
         >
           {devices.map(({ id, label }) => (
@@ -60,7 +60,7 @@ function ChannelChoice({ facts, disabled }: { readonly facts: MicrophoneFacts; r
       <Choice<MicrophoneChannel>
         label="Channel"
         value={channel}
-        onChange={(next) => desk.chooseChannel(next)}
+        onChange={(next) => desk.choose({ channel: next })}
         choices={[
           { value: 'first', title: '1' },
           { value: 'second', title: '2' },
