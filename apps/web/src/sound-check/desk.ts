@@ -4,7 +4,7 @@ import { wrap, type Remote } from 'comlink';
 import { loadKernels } from '../audio/kernels.js';
 import type { LiveReport } from '../microphone/live-protocol.js';
 import { Microphone, microphoneProblem, microphones, SIMULATED } from '../microphone/microphone.js';
-import type { LeftTake, MicrophoneChannel, RecorderCommand, RecorderReport } from '../recorder/protocol.js';
+import type { LeftTake, RecorderCommand, RecorderReport } from '../recorder/protocol.js';
 import type { CheckWorker } from './check.worker.js';
 import { CLOSED, type DeskState } from './desk-state.js';
 import { keepNoise } from './keep-noise.js';
