@@ -54,8 +54,8 @@ test('values move in place, another order asks for another chain', () => {
 });
 
 describe('noise reduction, live', () => {
-  const talk = joined(silence(1), voice(5, 140));
-  const hiss = noise(-50, 6, 9);
+  const talk = joined(silence(1), voice(3, 140));
+  const hiss = noise(-50, 4, 9);
   const profiled = { ...mono, noiseProfile: takeNoiseProfile(kernels, [noise(-50, 1.5, 4)], RATE_HZ) };
 
   test('with nothing to take it passes what comes, to the sample', () => {

@@ -153,11 +153,11 @@ describe('how much of the room follows a word', () => {
 });
 
 describe('three listens', () => {
-  const hum = mixed(sine(50, -52, 20), sine(150, -58, 20));
+  const hum = mixed(sine(50, -52, 12), sine(150, -58, 12));
   const heard = {
     silence: mixed(quiet(5), hum.subarray(0, 5 * RATE_HZ)),
-    usual: mixed(mixed(quiet(8, -64, 3), hum.subarray(0, 8 * RATE_HZ)), keys(8, -44)),
-    speech: mixed(mixed(talk(20), quiet(20, -64, 4)), hum),
+    usual: mixed(mixed(quiet(4, -64, 3), hum.subarray(0, 4 * RATE_HZ)), keys(4, -44)),
+    speech: mixed(mixed(talk(12), quiet(12, -64, 4)), hum),
   };
   const check = checkSound(kernels, RATE_HZ, heard);
 
@@ -218,13 +218,13 @@ describe('a loop through the headphones', () => {
 
   test('talk alone, two voices, keys and noise are none', () => {
     for (const sound of [
-      mixed(talk(20), quiet(20)),
+      mixed(talk(8), quiet(8)),
       mixed(
-        talk(20, 8).map((x) => 3 * x),
-        voice(20, 240, 4),
+        talk(8, 8).map((x) => 3 * x),
+        voice(8, 240, 4),
       ),
-      mixed(keys(10, -10), quiet(10)),
-      quiet(10, -20),
+      mixed(keys(6, -10), quiet(6)),
+      quiet(6, -20),
     ])
       expect(noticed(sound)).toBeNull();
   });
