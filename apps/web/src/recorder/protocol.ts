@@ -34,7 +34,9 @@ export type RecorderCommand =
   | { readonly type: 'stop' }
   /** What an earlier page left: sent to its end, or thrown away. */
   | { readonly type: 'finish'; readonly id: string }
-  | { readonly type: 'forget'; readonly id: string };
+  | { readonly type: 'forget'; readonly id: string }
+  /** The page goes: what earlier ones left is let go of, for the next. */
+  | { readonly type: 'close' };
 
 /** Levels since the last report, of what is recorded. */
 export interface MeterReport {

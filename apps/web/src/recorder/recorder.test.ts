@@ -65,6 +65,9 @@ class Server implements TakeLine {
   end(id: string, end: EndTake) {
     return this.#answer(() => void (this.takes.get(id)!.end = end));
   }
+  drop(id: string) {
+    return this.#answer(() => void this.takes.delete(id));
+  }
 }
 
 function made(disk: Disk | null, server: Server) {
@@ -174,6 +177,24 @@ test('what was ended and not sent before the page was closed is sent by the next
   await next.recorder.lookBack();
   await settle();
   expect(server.takes.get('take-1')!.end).toMatchObject({ frames: RATE_HZ });
+});
+
+test('what is thrown away is gone here and there; a take without a sample is none', async () => {
+  const [disk, server] = [new Disk(), new Server()];
+  const killed = made(disk, server);
+  killed.recorder.setSource(RATE_HZ, 'first');
+  await killed.recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  killed.feed(1);
+  await settle();
+  const next = made(disk, server);
+  await next.recorder.lookBack();
+  await next.recorder.command({ type: 'forget', id: 'take-1' });
+  expect([disk.files.size, server.takes.size]).toEqual([0, 0]);
+  next.recorder.setSource(RATE_HZ, 'first');
+  await next.recorder.command({ type: 'start', take: { ...take, id: 'take-2' }, preRollSeconds: 0 });
+  await next.recorder.command({ type: 'stop' });
+  await settle();
+  expect([disk.files.size, server.takes.size, next.last().state]).toEqual([0, 0, 'done']);
 });
 
 test('a full disk is told; what does not fit is held until it is sent, and nothing is missing', async () => {

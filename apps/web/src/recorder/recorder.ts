@@ -80,6 +80,9 @@ export class Recorder {
         return this.#finish(command.id);
       case 'forget':
         return this.#forget(command.id);
+      case 'close':
+        for (const { file } of this.#left.values()) file.close();
+        return this.#left.clear();
     }
   }
 
@@ -237,6 +240,7 @@ export class Recorder {
     this.#left.delete(id);
     left.file.close();
     await this.store?.remove(id);
+    await this.line.drop(id).catch(() => undefined);
     this.#tellLeft();
   }
 }

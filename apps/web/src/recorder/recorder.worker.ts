@@ -31,6 +31,10 @@ const line: TakeLine = {
     return ((await answer(response)) as { frames: number }).frames;
   },
   end: async (id, end: EndTake) => void (await post(`takes/${id}/end`, end)),
+  drop: async (id) => {
+    const response = await ask(`takes/${id}`, { method: 'DELETE' });
+    if (response.status !== 404) await answer(response);
+  },
 };
 
 const hasStore = typeof navigator !== 'undefined' && 'storage' in navigator && typeof FileSystemFileHandle !== 'undefined';
@@ -73,10 +77,11 @@ self.onmessage = ({ data }: MessageEvent<RecorderCommand>) => {
     ending?.();
     recorder.setSource(data.sampleRateHz, data.channel);
     ending = data.stream ? readStream(data.stream) : data.port ? readPort(data.port) : undefined;
-  } else if (data.type === 'source-gone') {
+  } else if (data.type === 'source-gone' || data.type === 'close') {
     ending?.();
     ending = undefined;
     recorder.sourceGone();
+    if (data.type === 'close') void recorder.command(data);
   } else void recorder.command(data);
 };
 

@@ -6,6 +6,8 @@ export interface TakeLine {
   /** @returns how many frames are there now */
   sound(id: string, fromFrame: number, samples: Float32Array): Promise<number>;
   end(id: string, end: EndTake): Promise<void>;
+  /** Throws away what is there of it. */
+  drop(id: string): Promise<void>;
 }
 
 interface Answered {
@@ -74,7 +76,8 @@ export class TakeSender {
           const part = read(this.sentFrames, Math.min(frames - this.sentFrames, Math.floor(MOST_SAMPLES / take.channels)));
           this.sentFrames = await this.line.sound(take.id, this.sentFrames, part);
         } else if (end) {
-          await this.line.end(take.id, end);
+          // Nothing came between the two keys: there is no take.
+          await (end.frames === 0 ? this.line.drop(take.id) : this.line.end(take.id, end));
           this.done = true;
         } else break;
         this.#tries = 0;

@@ -299,7 +299,7 @@ export class Desk {
     this.#closed = true;
     this.#opened++;
     if (this.#state.recording) this.stop();
-    this.#tell({ type: 'source-gone' });
+    this.#tell({ type: 'close' });
     this.#closeMicrophone();
     this.#takes.close();
     navigator.mediaDevices?.removeEventListener?.('devicechange', this.listDevices);

@@ -24,6 +24,7 @@ export class TakesOfSitting {
   ) {}
 
   take(report: TakeReport): void {
+    if (report.state === 'done' && report.frames === 0) return this.#set(this.#lines.filter((line) => line.report.id !== report.id));
     const known = this.#lines.some((line) => line.report.id === report.id);
     this.#set(
       known
