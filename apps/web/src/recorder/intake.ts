@@ -1,8 +1,10 @@
 import type { TakeGap } from '@euphonos/contracts';
 import type { MicrophoneChannel, SoundIn } from './protocol.js';
 
-/** A stamp that is off by more than this says that something is missing: stamps jitter by less than a millisecond. */
+/** Stamps that stay ahead of what is counted by so much say that something is missing … */
 const MISSING_SECONDS = 0.004;
+/** … for so long: on a busy machine a stamp comes late, and the next ones are right again. */
+const STAYS_SECONDS = 1;
 
 /**
  * Makes one line of frames of what a device gives: the channel that is recorded, counted, sample by sample as it came. Where the device's
@@ -11,7 +13,9 @@ const MISSING_SECONDS = 0.004;
 export class Intake {
   frames = 0;
   lostFrames = 0;
-  #clock: { readonly atMicroseconds: number; readonly frame: number } | null = null;
+  /** How far the device's clock is ahead of what is counted, in frames: where it usually is, and lately. */
+  #usual: number | null = null;
+  readonly #lately: { readonly frame: number; readonly ahead: number }[] = [];
 
   constructor(
     private readonly sampleRateHz: number,
@@ -23,7 +27,7 @@ export class Intake {
     return this.channel === 'both' ? 2 : 1;
   }
 
-  /** @returns the frames that follow, and the hole before them, if there is one */
+  /** @returns the frames that follow, and a hole that was found, which lies up to a second back */
   take({ channels, atMicroseconds }: SoundIn): { readonly sound: readonly Float32Array[]; readonly gap: TakeGap | null } {
     const sound = this.#pick(channels);
     const gap = this.#gapBefore(atMicroseconds);
@@ -38,21 +42,16 @@ export class Intake {
     return [this.channel === 'second' ? (channels[1] ?? first) : first];
   }
 
+  /** The hole that is known by now: it lies where the clock began to be ahead. */
   #gapBefore(atMicroseconds: number | undefined): TakeGap | null {
     if (atMicroseconds === undefined) return null;
-    const clock = this.#clock;
-    if (!clock) {
-      this.#clock = { atMicroseconds, frame: this.frames };
-      return null;
-    }
-    const expected = clock.frame + ((atMicroseconds - clock.atMicroseconds) * this.sampleRateHz) / 1e6;
-    const missing = Math.round(expected - this.frames);
-    // The two clocks drift apart slowly: what is counted holds, and the stamp is looked at anew.
-    if (Math.abs(missing) < MISSING_SECONDS * this.sampleRateHz) {
-      if (atMicroseconds - clock.atMicroseconds > 2e6) this.#clock = { atMicroseconds, frame: this.frames };
-      return null;
-    }
-    this.#clock = { atMicroseconds, frame: this.frames };
-    return missing > 0 ? { frame: this.frames, frames: missing } : null;
+    const lately = this.#lately;
+    lately.push({ frame: this.frames, ahead: (atMicroseconds * this.sampleRateHz) / 1e6 - this.frames });
+    if (lately[0]!.frame > this.frames - STAYS_SECONDS * this.sampleRateHz) return null;
+    const least = lately.reduce((min, { ahead }) => Math.min(min, ahead), Infinity);
+    const { frame } = lately.shift()!;
+    const missing = Math.round(least - (this.#usual ?? least));
+    this.#usual = least;
+    return missing >= MISSING_SECONDS * this.sampleRateHz ? { frame, frames: missing } : null;
   }
 }

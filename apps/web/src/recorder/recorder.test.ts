@@ -246,20 +246,23 @@ describe('what comes in', () => {
     atMicroseconds: (atFrame / RATE_HZ) * 1e6 + 5000 + jitterMicroseconds,
   });
 
-  test('is counted; stamps that jitter are no holes', () => {
+  /** Blocks of 10 ms, each with a stamp that is off by so many microseconds; the holes that are told. */
+  const holes = (intake: Intake, count: number, offBy: (i: number) => number) =>
+    Array.from({ length: count }, (_, i) => intake.take(block(480 * i, 480, offBy(i))).gap).filter((gap) => gap !== null);
+
+  test('is counted; stamps that jitter are no holes, nor are some that come late on a busy machine', () => {
     const intake = new Intake(RATE_HZ, 'first');
-    for (let i = 0; i < 500; i++) expect(intake.take(block(480 * i, 480, 300 * Math.sin(i))).gap).toBeNull();
-    expect([intake.frames, intake.lostFrames]).toEqual([240_000, 0]);
+    const late = (i: number): number => (i % 90 < 40 && i > 60 ? 30_000 : 0) + 300 * Math.sin(i);
+    expect(holes(intake, 1000, late)).toEqual([]);
+    expect([intake.frames, intake.lostFrames]).toEqual([480_000, 0]);
   });
 
-  test('a hole is told where it is; what came is as it came', () => {
+  test('a hole is told once and where it is; what came is as it came', () => {
     const intake = new Intake(RATE_HZ, 'first');
-    intake.take(block(0));
-    const { sound, gap } = intake.take(block(480 + 960));
-    expect(gap).toEqual({ frame: 480, frames: 960 });
-    expect([sound[0]!.length, first(sound[0]!)]).toEqual([480, 1440]);
-    expect(intake.take(block(1920)).gap).toBeNull();
-    expect([intake.frames, intake.lostFrames]).toEqual([1440, 960]);
+    // Two blocks are missing from the 200th on.
+    expect(holes(intake, 500, (i) => (i >= 200 ? 20_000 : 0))).toEqual([{ frame: 200 * 480, frames: 960 }]);
+    expect([intake.frames, intake.lostFrames]).toEqual([240_000, 960]);
+    expect(first(intake.take(block(77)).sound[0]!)).toBe(77);
   });
 
   test('two clocks that drift apart make no hole', () => {

@@ -26,6 +26,8 @@ export class Recorder {
   readonly #left = new Map<string, { readonly file: OpenTake; readonly facts: KeptFacts }>();
   #pending: Float32Array[] = [];
   #pendingFrames = 0;
+  /** Where the take begins that is recorded, in frames of what comes in. */
+  #takeFrom = 0;
   #meter = { squares: 0, peak: 0, count: 0 };
 
   /** @param store null where this machine keeps nothing: then what is recorded is only sent. */
@@ -110,10 +112,7 @@ export class Recorder {
     const interleaved = interleave(channels);
     this.#ring!.push(interleaved);
     if (this.#writer) {
-      if (gap) {
-        this.#write();
-        this.#writer.gap(gap.frames);
-      }
+      if (gap && gap.frame >= this.#takeFrom) this.#writer.gap({ ...gap, frame: gap.frame - this.#takeFrom });
       this.#pending.push(interleaved);
       this.#pendingFrames += channels[0]!.length;
       if (this.#pendingFrames >= WRITE_SECONDS * this.#sampleRateHz) this.#write();
@@ -183,6 +182,7 @@ export class Recorder {
       channels: intake.channels,
       preRollFrames: Math.max(0, frames - (intake.frames - pressedAt)),
     };
+    this.#takeFrom = intake.frames - frames;
     this.#writer = new TakeWriter(full, file, this.line, this.#onTake, {}, problem);
     if (before.length > 0) this.#writer.append(before);
   }

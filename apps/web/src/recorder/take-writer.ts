@@ -71,9 +71,9 @@ export class TakeWriter {
     this.onChange(this.report);
   }
 
-  /** Something is missing where it ends now. */
-  gap(frames: number): void {
-    this.#gaps.push({ frame: this.frames, frames });
+  /** Something is missing there. */
+  gap(gap: TakeGap): void {
+    this.#gaps.push(gap);
     this.#keepFacts();
   }
 
