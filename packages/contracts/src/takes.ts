@@ -1,19 +1,4 @@
-import { Type } from 'class-transformer';
-import {
-  ArrayMaxSize,
-  IsArray,
-  IsIn,
-  IsInt,
-  IsNumber,
-  IsObject,
-  IsOptional,
-  IsString,
-  IsUUID,
-  Length,
-  Max,
-  Min,
-  ValidateNested,
-} from 'class-validator';
+import { ArrayMaxSize, IsArray, IsInt, IsNumber, IsObject, IsOptional, IsString, IsUUID, Length, Max, Min } from 'class-validator';
 import type { TakeFigures } from '@euphonos/dsp';
 import type { ChainFile } from '@euphonos/engine';
 
@@ -22,31 +7,23 @@ export const MOST_TAKE_SECONDS = 12 * 3600;
 /** What one request brings of a take at most: a minute of two channels at 192 kHz. */
 export const MOST_TAKE_BYTES = 96 * 1024 * 1024;
 export const MAX_TAKE_NAME_LENGTH = 120;
-const MOST_TAKE_MARKS = 500;
+/** More marks, or more holes, than this are not kept of a take. Their shape is read by the server. */
+export const MOST_TAKE_MARKS = 500;
 
 /** What is said of a moment while it is recorded. */
 export const takeMarks = ['good', 'bad', 'again', 'mark'] as const;
 export type TakeMarkKind = (typeof takeMarks)[number];
 
-export class TakeMark {
-  @IsIn(takeMarks)
-  kind!: TakeMarkKind;
-
+export interface TakeMark {
+  readonly kind: TakeMarkKind;
   /** In frames of the take. */
-  @IsInt()
-  @Min(0)
-  frame!: number;
+  readonly frame: number;
 }
 
 /** A place where the device or the browser gave nothing: so many frames are missing there. */
-export class TakeGap {
-  @IsInt()
-  @Min(0)
-  frame!: number;
-
-  @IsInt()
-  @Min(1)
-  frames!: number;
+export interface TakeGap {
+  readonly frame: number;
+  readonly frames: number;
 }
 
 /** POST /api/takes: something begins to be recorded. */
@@ -104,8 +81,6 @@ export class ChangeTake {
   @IsOptional()
   @IsArray()
   @ArrayMaxSize(MOST_TAKE_MARKS)
-  @ValidateNested({ each: true })
-  @Type(() => TakeMark)
   marks?: TakeMark[];
 
   @IsOptional()
@@ -121,14 +96,10 @@ export class EndTake {
 
   @IsArray()
   @ArrayMaxSize(MOST_TAKE_MARKS)
-  @ValidateNested({ each: true })
-  @Type(() => TakeMark)
   marks!: TakeMark[];
 
   @IsArray()
   @ArrayMaxSize(MOST_TAKE_MARKS)
-  @ValidateNested({ each: true })
-  @Type(() => TakeGap)
   gaps!: TakeGap[];
 
   /** Level of the whole, for the list. */

@@ -16,6 +16,7 @@ import { SurveyEntity } from '../surveys/survey.entity.js';
 import { SurveysService } from '../surveys/surveys.service.js';
 import { layTakes, type LaidTake } from './lay-take.js';
 import { TakeEntity } from './take.entity.js';
+import { readGaps, readMarks } from './take-shape.js';
 import { TakeFiles } from './take-file.js';
 
 /** Takes while they are recorded, and their way into a session. What a take is in a session has its own id: it comes there once. */
@@ -96,13 +97,14 @@ export class TakesService implements OnModuleInit, OnApplicationBootstrap {
 
   async change(id: string, { name, marks, figures }: ChangeTake): Promise<TakeView> {
     await this.#find(id);
-    const set = { ...(name && { name }), ...(marks && { marks }), ...(figures && { figures }) };
+    const set = { ...(name && { name }), ...(marks && { marks: readMarks(marks) }), ...(figures && { figures }) };
     if (Object.keys(set).length > 0) await this.dataSource.manager.update(TakeEntity, { id }, set);
     return this.#view(await this.#find(id));
   }
 
   /** All of it is there: it comes into the session of its sitting. @throws {AppProblem} `take-incomplete` */
-  async end(id: string, { frames, marks, gaps }: EndTake): Promise<TakeView> {
+  async end(id: string, { frames, ...given }: EndTake): Promise<TakeView> {
+    const [marks, gaps] = [readMarks(given.marks), readGaps(given.gaps)];
     const take = await this.#find(id);
     if (take.state !== 'recording') return this.#view(take);
     const there = await this.#files.frames(take);

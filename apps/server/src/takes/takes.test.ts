@@ -151,6 +151,9 @@ test('what makes no sense is refused with what is safe', async () => {
   expect((await begin(randomUUID(), { sampleRateHz: 1 })).status).toBe(400);
   expect((await begin(randomUUID(), { chain: { format: 'no' } })).status).toBe(422);
   expect((await server.json('POST', `takes/${body.id}/end`, { frames: 0, marks: [], gaps: [] })).status).toBe(400);
+  const shape = { frames: 1, marks: [{ kind: 'splendid', frame: 3 }], gaps: [] };
+  expect((await server.json('POST', `takes/${body.id}/end`, shape)).status).toBe(422);
+  expect((await server.json('POST', `takes/${body.id}/end`, { frames: 1, marks: [], gaps: [{ frame: -1, frames: 2 }] })).status).toBe(422);
   expect((await server.json('DELETE', `takes/${body.id}`)).status).toBe(204);
   expect((await server.json('GET', `takes/${body.id}`)).status).toBe(404);
   // A take that two windows begin is one.

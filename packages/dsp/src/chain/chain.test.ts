@@ -10,8 +10,8 @@ const full = parseChain({ treatments: [{ kind: 'high-pass' }, { kind: 'hum-notch
 
 describe('conformance', () => conformance(() => new Chain(context, full), { stages: true }));
 
-test('latency is the sum of its parts: one frame of 2048 with two hops of 512 ahead, and 40 ms of look-ahead', () => {
-  expect(new Chain(context, full).latencyFrames).toBe(2048 + 2 * 512 + 1920);
+test('latency is the sum of its parts: one frame of 2048 with two hops of 512 ahead, and 20 ms of look-ahead', () => {
+  expect(new Chain(context, full).latencyFrames).toBe(2048 + 2 * 512 + 960);
 });
 
 test('an empty chain and a bypassed one pass every bit', () => {

@@ -7,7 +7,7 @@ import { dbToGain, dbToPower, gainToDb, msToFrames } from '../../units.js';
 import type { ListRow, TreatmentProcessor } from '../definition.js';
 import { voiceBand } from '../listens.js';
 import { TalkKey } from './talk-key.js';
-import { DETECTOR_MS, knowsTalk, MAX_LOOK_AHEAD_MS, type GateSpecs, type GateValues } from './settings.js';
+import { DETECTOR_MS, knowsTalk, lateMsOf, type GateSpecs, type GateValues } from './settings.js';
 
 type Gate = (
   frames: number,
@@ -64,13 +64,13 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
   constructor(
     private readonly context: ProcessorContext,
     values: GateValues,
-    /** How late it is, and so how far it can hear ahead. */
-    lateMs: number = MAX_LOOK_AHEAD_MS,
+    /** How late it is, and so how far it can hear ahead; left out, as the look-ahead asks. */
+    private readonly lateMs?: number,
   ) {
     const { sampleRateHz, channels, kernels } = context;
     this.#sampleRateHz = sampleRateHz;
     this.#channels = channels;
-    this.latencyFrames = msToFrames(lateMs, sampleRateHz);
+    this.latencyFrames = msToFrames(lateMs ?? lateMsOf(values.lookAheadMs), sampleRateHz);
     this.#detectorShare = 1 - Math.exp(-1000 / (DETECTOR_MS * sampleRateHz));
     const kernel = new KernelInstance(kernels, 'gateSetUp', this.latencyFrames, channels);
     this.#stride = this.latencyFrames + MAX_BLOCK_FRAMES + 4;
@@ -95,6 +95,7 @@ export class GateProcessor implements TreatmentProcessor<GateSpecs> {
 
   setParameters(values: GateValues): boolean {
     if (
+      (this.lateMs === undefined && msToFrames(lateMsOf(values.lookAheadMs), this.#sampleRateHz) !== this.latencyFrames) ||
       values['listens'] !== this.#listens ||
       (this.#talk && values['quiet'] !== this.#quiet && JSON.stringify(values['quiet']) !== JSON.stringify(this.#quiet))
     )

@@ -149,3 +149,10 @@ test('listening to words it opens for an s that the voice band does not hear, an
 
 describe('conformance of words', () =>
   conformance(() => create({ listens: 'words', quiet: [{ startSeconds: 0.2, endSeconds: 0.4 }] } as never, 2)));
+
+test('a longer look-ahead than usual asks for another gate, and only that', () => {
+  const values = (lookAheadMs: number): GateValues => ({ ...(defaultValues(gate) as unknown as GateValues), lookAheadMs });
+  const usual = create({});
+  expect([usual.latencyFrames, create({ lookAheadMs: 30 }).latencyFrames]).toEqual([20 * MS, 40 * MS]);
+  expect([usual.setParameters(values(20)), usual.setParameters(values(20.5))]).toEqual([true, false]);
+});

@@ -1,7 +1,11 @@
 import type { ParameterValues } from '../definition.js';
 
-/** Also the fixed latency of the gate, so that moving the look-ahead does not move the sound. */
+/** Up to the one its latency is the one, beyond it the other: moving the look-ahead does not move the sound, and what is usual stays quick. */
+const USUAL_LOOK_AHEAD_MS = 20;
 export const MAX_LOOK_AHEAD_MS = 40;
+
+/** How late a gate with this look-ahead is. */
+export const lateMsOf = (lookAheadMs: number): number => (lookAheadMs <= USUAL_LOOK_AHEAD_MS ? USUAL_LOOK_AHEAD_MS : MAX_LOOK_AHEAD_MS);
 
 /** Averaging time of the level detector: short against a consonant, long against a period of a low voice. */
 export const DETECTOR_MS = 6;
