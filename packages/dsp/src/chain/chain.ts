@@ -4,7 +4,7 @@ import type { Memory } from '../memory.js';
 import type { TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
 import { needsProfile, parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
-import { sameValues } from './same-values.js';
+import { moveStages } from './move-stages.js';
 import { Turn } from './turn.js';
 
 /** The treatments of a spec that sound: not bypassed, and not waiting for a profile that is missing. */
@@ -62,11 +62,7 @@ export class Chain implements Processor {
   setParameters(spec: ChainSpec): boolean {
     if (spec.alone !== this.#alone) return false;
     const active = upTo(sounding(spec, this.context.noiseProfile !== undefined), spec.alone);
-    const before = this.#settings;
-    if (active.length !== before.length || active.some(({ kind }, i) => kind !== before[i]!.kind)) return false;
-    // Most of the time one control of one treatment moves: the others are left alone, which costs the audio thread nothing.
-    if (!active.every((settings, i) => sameValues(settings, before[i]!) || this.#stages[i]!.setParameters(parametersOf(settings))))
-      return false;
+    if (!moveStages(this.#stages, this.#settings, active)) return false;
     if (this.#before && !this.#before.turn.setParameters({ treatments: active.slice(-1) })) return false;
     this.#settings = active;
     return true;

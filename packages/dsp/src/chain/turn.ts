@@ -3,7 +3,7 @@ import type { Memory } from '../memory.js';
 import type { TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
 import { parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
-import { sameValues } from './same-values.js';
+import { moveStages } from './move-stages.js';
 
 const turning = ({ treatments }: ChainSpec): readonly TreatmentSettings[] =>
   treatments.filter(({ kind, bypassed }) => !bypassed && findTreatment(kind)!.turn !== undefined);
@@ -34,10 +34,7 @@ export class Turn implements Processor {
   /** Moves with the chain. False when a new one is needed. */
   setParameters(spec: ChainSpec): boolean {
     const next = turning(spec);
-    const before = this.#settings;
-    if (next.length !== before.length || next.some(({ kind }, i) => kind !== before[i]!.kind)) return false;
-    if (!next.every((settings, i) => sameValues(settings, before[i]!) || this.#stages[i]!.setParameters(parametersOf(settings))))
-      return false;
+    if (!moveStages(this.#stages, this.#settings, next)) return false;
     this.#settings = next;
     return true;
   }

@@ -2,7 +2,7 @@ import { parseChain, type ChainSpec } from '../chain/chain-spec.js';
 import { takeNoiseProfile } from '../noise/profile.js';
 import { conformance } from '../testing/conformance.js';
 import { joined, kernels, levelDb, mixed, noise, RATE_HZ, run, sdrDb, silence, sine, toneDb, voice } from '../testing/signals.js';
-import { treatmentKinds } from '../treatments/registry.js';
+import { treatmentKinds, treatmentOf } from '../treatments/registry.js';
 import { LiveChain, liveNotes } from './live-chain.js';
 
 const noiseProfile = takeNoiseProfile(kernels, [noise(-60, 1.5, 1), noise(-60, 1.5, 2)], RATE_HZ);
@@ -51,6 +51,35 @@ test('values move in place, another order asks for another chain', () => {
   const moved = everything.treatments.map((settings) => (settings.kind === 'gate' ? { ...settings, openDb: -30 } : settings));
   expect(live.setParameters({ treatments: moved })).toBe(true);
   expect(live.setParameters({ treatments: moved.slice(1).reverse() })).toBe(false);
+});
+
+describe('moved in place, a live form is what it would have been from the start', () => {
+  const sound = mixed(voice(6, 150), mixed(noise(-50, 6, 3), mixed(sine(50, -40, 6), sine(60, -40, 6))));
+  const moved: Readonly<Record<string, object>> = {
+    'hum-lines': { baseHz: 60 },
+    'noise-reduction': { reductionDb: 20 },
+    gate: { openDb: -30, closeDb: -34, rangeDb: 20 },
+    expander: { thresholdDb: -30 },
+    sibilance: { reductionDb: 3 },
+    plosives: { reductionDb: 3 },
+    limiter: { ceilingDbtp: -12 },
+    levelling: { targetLufs: -26 },
+  };
+  test.each(treatmentKinds.flatMap((kind) => (treatmentOf(kind).live?.create ? [[kind] as const] : [])))('%s', (kind) => {
+    // A gate that knows who talks in a recording goes by level here.
+    const before = { kind, ...(kind === 'gate' ? { listens: 'words' } : {}) };
+    const after = chain({ ...before, ...moved[kind] });
+    const expected = run(new LiveChain(mono, after), [sound])[0]!;
+    const live = new LiveChain(mono, chain(before));
+    const heard = sound.slice();
+    for (let at = 0; at < heard.length; at += 4800) {
+      if (at === 96_000) expect(live.setParameters(after)).toBe(true);
+      for (let n = at; n < at + 4800; n += 480) live.process([heard.subarray(n, n + 480)], [heard.subarray(n, n + 480)], 480);
+    }
+    const late = live.latencyFrames;
+    const difference = heard.subarray(late).map((x, n) => x - expected[n]!);
+    expect(levelDb(difference, 240_000, 280_000)).toBeLessThan(-60);
+  });
 });
 
 describe('noise reduction, live', () => {

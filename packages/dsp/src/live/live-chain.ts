@@ -1,7 +1,7 @@
 import { needsProfile, parametersOf, type ChainSpec, type TreatmentSettings } from '../chain/chain-spec.js';
-import { sameValues } from '../chain/same-values.js';
+import { moveStages } from '../chain/move-stages.js';
 import type { PlanarBlock, Processor, ProcessorContext } from '../processor.js';
-import { inBackground, type TreatmentProcessor } from '../treatments/definition.js';
+import { inBackground, type ParameterValues, type TreatmentProcessor } from '../treatments/definition.js';
 import { treatmentOf, type TreatmentKind } from '../treatments/registry.js';
 
 /** What is different of a treatment while the microphone is heard at once. */
@@ -30,6 +30,12 @@ export const liveNotes = ({ treatments }: ChainSpec): LiveNote[] =>
     return settings.bypassed || note === null ? [] : [{ kind: settings.kind, title: treatmentOf(settings.kind).title, heard, note }];
   });
 
+/** What its live form is given of a treatment. */
+const liveValues = (settings: TreatmentSettings): ParameterValues => {
+  const values = parametersOf(settings);
+  return (treatmentOf(settings.kind).live?.values?.(values) as ParameterValues | undefined) ?? values;
+};
+
 /** What sounds of a chain on a microphone: not bypassed, heard live, and with a profile where it needs one. */
 const sounding = ({ treatments }: ChainSpec, hasProfile: boolean): TreatmentSettings[] =>
   treatments.filter((settings) => !settings.bypassed && formOf(settings).heard && (hasProfile || !needsProfile(settings)));
@@ -50,7 +56,7 @@ export class LiveChain implements Processor {
     this.#settings = sounding(spec, context.noiseProfile !== undefined);
     this.#stages = this.#settings.map((settings) => {
       const definition = treatmentOf(settings.kind);
-      return (definition.live?.create ?? definition.create)(context, parametersOf(settings));
+      return (definition.live?.create ?? definition.create)(context, liveValues(settings));
     });
     this.latencyFrames = this.#stages.reduce((sum, { latencyFrames }) => sum + latencyFrames, 0);
   }
@@ -58,10 +64,7 @@ export class LiveChain implements Processor {
   /** Moves to other values without a click; false when a new chain is needed. */
   setParameters(spec: ChainSpec): boolean {
     const next = sounding(spec, this.context.noiseProfile !== undefined);
-    const before = this.#settings;
-    if (next.length !== before.length || next.some(({ kind }, i) => kind !== before[i]!.kind)) return false;
-    if (!next.every((settings, i) => sameValues(settings, before[i]!) || this.#stages[i]!.setParameters(parametersOf(settings))))
-      return false;
+    if (!moveStages(this.#stages, this.#settings, next, liveValues)) return false;
     this.#settings = next;
     return true;
   }

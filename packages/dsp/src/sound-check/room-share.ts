@@ -1,8 +1,7 @@
-import { Cascade } from '../filters/cascade.js';
 import type { KernelModule } from '../kernels/instance.js';
-import { MAX_BLOCK_FRAMES } from '../processor.js';
 import { voiceBand } from '../treatments/listens.js';
 import { powerToDb } from '../units.js';
+import { stepPowers } from './step-powers.js';
 
 const STEP_SECONDS = 0.01;
 /** A sound ends where the level falls so far under the top of the moment before, and does not come back for a while. */
@@ -21,7 +20,7 @@ const LEAST_ENDS = 5;
  * @returns dB under the talk (negative); null with fewer than 5 ends of words
  */
 export function roomShareDb(kernels: KernelModule, speech: Float32Array, sampleRateHz: number, floorDbfs: number): number | null {
-  const levels = stepPowers(kernels, speech, sampleRateHz);
+  const levels = stepPowers(kernels, voiceBand(sampleRateHz), speech, Math.round(STEP_SECONDS * sampleRateHz));
   const db = levels.map((power) => powerToDb(power + 1e-14));
   const talk = db.filter((level) => level > floorDbfs + 12).sort((a, b) => a - b);
   if (talk.length < 50) return null;
@@ -42,19 +41,4 @@ export function roomShareDb(kernels: KernelModule, speech: Float32Array, sampleR
   }
   if (shares.length < LEAST_ENDS) return null;
   return shares.sort((a, b) => a - b)[Math.floor(0.4 * shares.length)]!;
-}
-
-function stepPowers(kernels: KernelModule, sound: Float32Array, sampleRateHz: number): number[] {
-  const step = Math.round(STEP_SECONDS * sampleRateHz);
-  const band = new Cascade(kernels, voiceBand(sampleRateHz));
-  const block = new Float32Array(MAX_BLOCK_FRAMES);
-  const powers: number[] = [];
-  for (let at = 0; at + step <= sound.length; at += step) {
-    block.set(sound.subarray(at, at + step));
-    band.process(block, 0, step);
-    let sum = 0;
-    for (let n = 0; n < step; n++) sum += block[n]! * block[n]!;
-    powers.push(sum / step);
-  }
-  return powers;
 }

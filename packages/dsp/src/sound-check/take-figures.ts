@@ -1,4 +1,3 @@
-import { Cascade } from '../filters/cascade.js';
 import { highPassSection, lowPassSection, type Section } from '../filters/sections.js';
 import type { KernelModule } from '../kernels/instance.js';
 import { MAX_BLOCK_FRAMES } from '../processor.js';
@@ -6,6 +5,7 @@ import type { Finding, FindingKind } from '../survey/findings.js';
 import { Surveyor } from '../survey/surveyor.js';
 import { powerToDb } from '../units.js';
 import { roomShareDb } from './room-share.js';
+import { stepPowers } from './step-powers.js';
 
 /** What is compared between takes. */
 export interface TakeFigures {
@@ -47,8 +47,9 @@ function brightness(kernels: KernelModule, sound: Float32Array, sampleRateHz: nu
     highPassSection(low, Math.SQRT1_2, sampleRateHz),
     lowPassSection(Math.min(high, 0.45 * sampleRateHz), Math.SQRT1_2, sampleRateHz),
   ];
-  const body = stepPowers(new Cascade(kernels, band(BODY_HZ)), sound, sampleRateHz);
-  const bright = stepPowers(new Cascade(kernels, band(BRIGHT_HZ)), sound, sampleRateHz);
+  const step = Math.min(MAX_BLOCK_FRAMES, Math.round(STEP_SECONDS * sampleRateHz));
+  const body = stepPowers(kernels, band(BODY_HZ), sound, step);
+  const bright = stepPowers(kernels, band(BRIGHT_HZ), sound, step);
   let [low, high] = [1e-14, 1e-14];
   body.forEach((power, i) => {
     if (powerToDb(power + 1e-14) < floorDbfs + TALK_OVER_FLOOR_DB) return;
@@ -56,18 +57,4 @@ function brightness(kernels: KernelModule, sound: Float32Array, sampleRateHz: nu
     high += bright[i]!;
   });
   return powerToDb(high / low);
-}
-
-function stepPowers(filter: Cascade, sound: Float32Array, sampleRateHz: number): number[] {
-  const step = Math.min(MAX_BLOCK_FRAMES, Math.round(STEP_SECONDS * sampleRateHz));
-  const block = new Float32Array(MAX_BLOCK_FRAMES);
-  const powers: number[] = [];
-  for (let at = 0; at + step <= sound.length; at += step) {
-    block.set(sound.subarray(at, at + step));
-    filter.process(block, 0, step);
-    let sum = 0;
-    for (let n = 0; n < step; n++) sum += block[n]! ** 2;
-    powers.push(sum / step);
-  }
-  return powers;
 }

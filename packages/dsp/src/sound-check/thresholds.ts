@@ -1,3 +1,4 @@
+import { quantile } from '../survey/growing.js';
 import { GATE_HYSTERESIS_DB } from './figures.js';
 import type { GateListens } from './gate-track.js';
 
@@ -43,11 +44,6 @@ const OVER_DB = 0.5;
 const UNDER_DB = 4;
 /** Words first: of what is free it takes no more than this. */
 const MOST_OVER_DB = 1;
-
-const quantile = (values: Float32Array, share: number): number => {
-  const sorted = Float32Array.from(values).sort();
-  return sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))] ?? -160;
-};
 
 /** The level that each word (or run of words without a gap) reaches in time: within what a gate hears ahead and what may be missed. */
 export function wordOnsets(levels: Float32Array, floorDb: number, lookAheadMs: number): number[] {
@@ -121,12 +117,17 @@ function noiseOf({ silence, usual }: GateTracks): { readonly floorDb: number; re
   return { floorDb, loudestDb: usual ? Math.max(floorDb, quantile(usual, 0.99)) : floorDb };
 }
 
-const softestOf = ({ speech }: GateTracks, floorDb: number, lookAheadMs: number): number =>
-  quantile(Float32Array.from(wordOnsets(speech, floorDb, lookAheadMs)), 0.02);
+/** Without a word there is nothing that it could open for. */
+function softestOf({ speech }: GateTracks, floorDb: number, lookAheadMs: number): number {
+  const onsets = wordOnsets(speech, floorDb, lookAheadMs);
+  return onsets.length === 0 ? NO_WORD_DBFS : quantile(onsets, 0.02);
+}
 
 /** What is left between where it must open over a noise and where it must open for a word. */
 const free = (noiseDb: number, onsetDb: number): number => onsetDb - UNDER_DB - (noiseDb + OVER_DB + GATE_HYSTERESIS_DB);
 const opensOver = (noiseDb: number): number => half(noiseDb + OVER_DB + GATE_HYSTERESIS_DB);
+
+const NO_WORD_DBFS = -160;
 
 /** Where nobody talks it hears so much less at least; and keys stay so far under where it opens. */
 const AWAY_DB = 12;

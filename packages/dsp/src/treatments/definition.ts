@@ -125,6 +125,8 @@ export interface TreatmentDefinition<K extends string = string, S extends Parame
 export interface LiveForm<S extends ParameterSpecs = ParameterSpecs> {
   /** Makes it, with as little delay as can be; absent where it cannot be heard live at all. */
   readonly create?: (context: ProcessorContext, values: ParameterValues<S>) => TreatmentProcessor<S>;
+  /** What it is given of the settings, then and whenever they move; all of them as they are where it is left out. */
+  readonly values?: (values: ParameterValues<S>) => Readonly<Record<string, unknown>>;
   /** In what it differs from what the recording gets, for whoever listens. */
   readonly note: string;
 }

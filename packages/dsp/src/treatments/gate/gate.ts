@@ -34,7 +34,8 @@ export const gate = defineTreatment({
   summary: (values) => `opens ${values.openDb} · closes ${values.closeDb} dBFS`,
   create: (context, values) => new GateProcessor(context, values),
   live: {
-    create: (context, values) => new GateProcessor(context, asHeardLive(values), LIVE_LATE_MS),
+    create: (context, values) => new GateProcessor(context, values, LIVE_LATE_MS),
+    values: asHeardLive,
     note: 'By level alone, 1 ms ahead. In what is recorded it knows who talks, hears 40 ms ahead, and opens for softer beginnings.',
   },
 });

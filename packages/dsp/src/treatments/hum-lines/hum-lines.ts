@@ -97,8 +97,8 @@ class HumLines implements TreatmentProcessor<typeof parameters> {
 const keyOf = (values: Values): string =>
   JSON.stringify([values['drift'], values.baseHz, harmonicsOf(values.harmonics, values['harmonicsOn'])]);
 
-/** What notches the same lines. */
-const asNotches = (values: Values) => ({ ...defaultValues(humNotch), ...values }) as unknown as Parameters<typeof humNotch.create>[1];
+/** What notches the same lines takes its own settings, at their defaults where lines have none. */
+type NotchValues = Parameters<typeof humNotch.create>[1];
 
 export const humLines = defineTreatment({
   kind: 'hum-lines',
@@ -134,7 +134,8 @@ export const humLines = defineTreatment({
   },
   create: (context, values) => new HumLines(context, values),
   live: {
-    create: (context, values) => humNotch.create(context, asNotches(values)),
+    create: (context, values) => humNotch.create(context, values as unknown as NotchValues),
+    values: (values) => ({ ...defaultValues(humNotch), ...values }),
     note: 'Narrow notches on the same lines instead: the voice loses a little of its own there.',
   },
 });
