@@ -1,78 +1,11 @@
 import type { ChainSpec, NoiseProfile } from '@euphonos/dsp';
 import { loadKernels } from '../audio/kernels.js';
 import type { MicrophoneChannel, RecorderCommand } from '../recorder/protocol.js';
+import { factsOf, openDevice, SIMULATED, type MicrophoneFacts } from './devices.js';
 import { LIVE_PROCESSOR, type LiveCommand, type LiveOptions, type LiveReport } from './live-protocol.js';
 import workletUrl from './live.worklet.ts?worker&url';
 import { probeSweep, roundTripFrames } from './round-trip.js';
 import { SimulatedMicrophone, type Performance } from './simulated.js';
-
-export const SIMULATED = 'simulated';
-
-export interface DeviceChoice {
-  readonly id: string;
-  readonly label: string;
-}
-
-/** What a device and the browser say of what comes in. */
-export interface MicrophoneFacts {
-  readonly label: string;
-  readonly sampleRateHz: number;
-  readonly channels: number;
-  readonly bits: number | null;
-  /** What the browser was told to leave alone, and does all the same. */
-  readonly processing: readonly string[];
-  /** Whether the browser tells at all. */
-  readonly processingKnown: boolean;
-  /** Of the device and the browser, seconds; null where they do not tell. */
-  readonly inSeconds: number | null;
-  readonly outSeconds: number | null;
-  /** How frames are taken: from the device itself, or through the audio clock. */
-  readonly capture: 'device' | 'audio clock';
-}
-
-/** The name that W3C's Media Capture Extensions give it. */
-const ONLY_VOICE = 'voiceIsolation';
-/** What the browser may do with a voice, and what it is called. */
-const PROCESSING = {
-  echoCancellation: 'echo cancellation',
-  noiseSuppression: 'noise suppression',
-  autoGainControl: 'automatic gain',
-  [ONLY_VOICE]: 'filtering of everything but a voice',
-} as const;
-
-const RAW: MediaTrackConstraints & { [ONLY_VOICE]: boolean } = {
-  echoCancellation: false,
-  noiseSuppression: false,
-  autoGainControl: false,
-  [ONLY_VOICE]: false,
-  channelCount: { ideal: 2 },
-};
-
-/** Why there is no microphone, in words. */
-export function microphoneProblem(error: unknown): string {
-  const { name, message } = error as DOMException;
-  switch (name) {
-    case 'NotAllowedError':
-      return 'This page may not use a microphone. Allow it in the address line of the browser, then open it again. Nothing else is affected.';
-    case 'NotFoundError':
-    case 'OverconstrainedError':
-      return 'No microphone is connected. Connect one and open it again, or try the simulated one.';
-    case 'NotReadableError':
-      return 'The microphone is there but cannot be opened: another program may have it to itself. Close that, then open it again.';
-    default:
-      return message || 'The microphone could not be opened.';
-  }
-}
-
-/** Devices that can be chosen; their names are known once one may be used. */
-export async function microphones(): Promise<DeviceChoice[]> {
-  const devices = (await navigator.mediaDevices?.enumerateDevices().catch(() => [])) ?? [];
-  const inputs = devices.filter(({ kind, deviceId }) => kind === 'audioinput' && deviceId !== '');
-  return [
-    ...inputs.map(({ deviceId, label }, i) => ({ id: deviceId, label: label || `Microphone ${i + 1}` })),
-    { id: SIMULATED, label: 'Simulated microphone (the demo’s narrator)' },
-  ];
-}
 
 /** Streams of what a device gives, where the browser has them: straight from it, whatever the audio clock does. */
 interface TrackProcessor {
@@ -269,27 +202,4 @@ function simulatedStream(context: AudioContext, simulated: SimulatedMicrophone):
   into.channelCount = 1;
   simulated.output.connect(into);
   return into.stream;
-}
-
-async function openDevice(deviceId: string): Promise<MediaStream> {
-  if (!navigator.mediaDevices)
-    throw new Error('A browser gives microphones to pages of this machine or of https addresses only; this page is neither.');
-  const device = deviceId === '' || deviceId === 'default' ? {} : { deviceId: { exact: deviceId } };
-  return navigator.mediaDevices.getUserMedia({ audio: { ...RAW, ...device } });
-}
-
-function factsOf(context: AudioContext, track: MediaStreamTrack, real: boolean, direct: boolean): MicrophoneFacts {
-  const settings = track.getSettings() as MediaTrackSettings & { latency?: number };
-  const told = Object.entries(PROCESSING).filter(([name]) => name in settings);
-  return {
-    label: real ? track.label : 'Simulated microphone',
-    sampleRateHz: settings.sampleRate ?? context.sampleRate,
-    channels: real ? (settings.channelCount ?? 1) : 1,
-    bits: settings.sampleSize ?? null,
-    processing: told.filter(([name]) => settings[name as 'echoCancellation'] === true).map(([, words]) => words),
-    processingKnown: !real || told.length > 0,
-    inSeconds: settings.latency ?? null,
-    outSeconds: context.baseLatency,
-    capture: direct ? 'device' : 'audio clock',
-  };
 }

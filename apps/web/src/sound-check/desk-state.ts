@@ -1,6 +1,6 @@
 import type { TakeView } from '@euphonos/contracts';
 import type { ChainSpec, Listen, ListenState, SoundCheck } from '@euphonos/dsp';
-import type { DeviceChoice, MicrophoneFacts } from '../microphone/microphone.js';
+import type { DeviceChoice, MicrophoneFacts } from '../microphone/devices.js';
 import type { LiveMeters } from '../microphone/live-protocol.js';
 import type { LeftTake, MeterReport, MicrophoneChannel, TakeReport } from '../recorder/protocol.js';
 
@@ -75,4 +75,13 @@ export const CLOSED: DeskState = {
   recording: null,
   takes: [],
   left: [],
+};
+
+/** What is shown where nothing has been heard of a microphone yet. */
+export const NOTHING_CHECKED: Pick<DeskState, 'check' | 'chain' | 'heard' | 'listening' | 'checking'> = {
+  check: null,
+  chain: { treatments: [] },
+  heard: new Set(),
+  listening: null,
+  checking: false,
 };

@@ -17,10 +17,10 @@ export function LeftTakes() {
         <b className="font-semibold">{take.name}</b> of {format(take.startedAt, 'd MMM, HH:mm')} was never ended:{' '}
         {formatTime(take.frames / take.sampleRateHz, 1)} of it are kept on {take.onServer ? 'the server' : 'this machine'}.
       </span>
-      <button type="button" className="press" onClick={() => desk.settleLeft(take, true)}>
+      <button type="button" className="press" onClick={() => desk.takes.settleLeft(take, true)}>
         Into a session
       </button>
-      <button type="button" className="press" onClick={() => desk.settleLeft(take, false)}>
+      <button type="button" className="press" onClick={() => desk.takes.settleLeft(take, false)}>
         Throw away
       </button>
     </div>

@@ -62,7 +62,7 @@ export function ListensPanel() {
                 type="button"
                 disabled={!open}
                 className={next === listen && !now ? 'press-strong py-1!' : 'press'}
-                onClick={() => desk.listen(now ? null : listen)}
+                onClick={() => desk.listens.listen(now ? null : listen)}
               >
                 {now ? 'Stop' : done ? 'Again' : 'Listen'} <span className="key">{key}</span>
               </button>

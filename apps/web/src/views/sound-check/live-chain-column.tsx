@@ -59,7 +59,7 @@ function WhatWasSaid() {
         X
       </span>
       {pair && (
-        <button type="button" className="press" onClick={() => desk.stopPair()}>
+        <button type="button" className="press" onClick={() => desk.listens.stopPair()}>
           Stop
         </button>
       )}

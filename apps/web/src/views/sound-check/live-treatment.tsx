@@ -1,6 +1,6 @@
 import { parametersOf, treatmentOf, type LiveNote, type TreatmentSettings } from '@euphonos/dsp';
 import { setMinus } from '../../components/figures.js';
-import { Ruler } from '../../components/ruler.js';
+import { ParameterRuler } from '../../components/parameter-ruler.js';
 import { Switch } from '../../components/switch.js';
 import { useDesk, useDeskState } from './use-desk.js';
 
@@ -40,26 +40,15 @@ export function LiveTreatment({ settings, note }: { readonly settings: Treatment
         </span>
       </div>
       {!bypassed &&
-        SHOWN[kind]?.map((name) => {
-          const spec = definition.parameters[name]!;
-          return (
-            <Ruler
-              key={name}
-              title={spec.title}
-              unit={spec.unit}
-              min={spec.min}
-              max={spec.max}
-              step={spec.step}
-              scale={spec.scale}
-              usual={spec.default}
-              practice={spec.practice}
-              measured={measured[name]}
-              sentence={spec.sentence}
-              value={settings[name] as number}
-              onChange={(value) => set(name, value)}
-            />
-          );
-        })}
+        SHOWN[kind]?.map((name) => (
+          <ParameterRuler
+            key={name}
+            spec={definition.parameters[name]!}
+            value={settings[name] as number}
+            measured={measured[name]}
+            onChange={(value) => set(name, value)}
+          />
+        ))}
       {note && !bypassed && (
         <p className="m-0 text-[12px] leading-snug text-soft">
           {note.heard ? 'Live: ' : 'Not live. '}

@@ -1,6 +1,6 @@
 import { formatDb, formatNumber, formatRate } from '../../components/figures.js';
 import { Choice } from '../../components/choice.js';
-import type { MicrophoneFacts } from '../../microphone/microphone.js';
+import type { MicrophoneFacts } from '../../microphone/devices.js';
 import type { MicrophoneChannel } from '../../recorder/protocol.js';
 import { LevelBar } from './level-bar.js';
 import { useDesk, useDeskState } from './use-desk.js';

@@ -81,7 +81,7 @@ function Running() {
       </span>
       <span className="flex gap-1.5">
         {MARKS.map(({ kind, key }) => (
-          <button key={kind} type="button" className="press" onClick={() => desk.mark(kind)}>
+          <button key={kind} type="button" className="press" onClick={() => desk.takes.mark(kind)}>
             {kind} <span className="key">{key}</span>
             {marks.some((mark) => mark.kind === kind) && (
               <b className="ml-1 font-semibold">{marks.filter((mark) => mark.kind === kind).length}</b>

@@ -70,7 +70,7 @@ function HowItGoes() {
 function useDeskKeys(): void {
   const desk = useDesk();
   const listen = (one: Listen) => (): void => {
-    if (desk.state.status === 'open' && !desk.state.recording) desk.listen(desk.state.listening?.listen === one ? null : one);
+    if (desk.state.status === 'open' && !desk.state.recording) desk.listens.listen(desk.state.listening?.listen === one ? null : one);
   };
   useKeys('o', () => void desk.open());
   useKeys('1', listen('silence'));
@@ -78,10 +78,13 @@ function useDeskKeys(): void {
   useKeys('3', listen('speech'));
   useKeys('h', () => desk.state.status === 'open' && desk.hear(!desk.state.hearing));
   useKeys('r', () => void desk.record());
-  useKeys('g', () => desk.mark('good'));
-  useKeys('b', () => desk.mark('bad'));
-  useKeys('a', () => desk.mark('again'));
-  useKeys('m', () => desk.mark('mark'));
-  useKeys('space', () => (desk.state.pair ? desk.stopPair() : void desk.playPair('after')), { byCode: true, preventDefault: true });
+  useKeys('g', () => desk.takes.mark('good'));
+  useKeys('b', () => desk.takes.mark('bad'));
+  useKeys('a', () => desk.takes.mark('again'));
+  useKeys('m', () => desk.takes.mark('mark'));
+  useKeys('space', () => (desk.state.pair ? desk.listens.stopPair() : !desk.state.recording && void desk.playPair('after')), {
+    byCode: true,
+    preventDefault: true,
+  });
   useKeys('x', () => desk.state.pair && void desk.playPair(desk.state.pair === 'before' ? 'after' : 'before'));
 }

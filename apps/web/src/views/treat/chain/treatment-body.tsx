@@ -10,8 +10,8 @@ import {
 import { WHOLE, type Track } from '@euphonos/engine';
 import { RotateCcw, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import { formatDb, setMinus, unitText } from '../../../components/figures.js';
-import { Ruler } from '../../../components/ruler.js';
+import { formatDb } from '../../../components/figures.js';
+import { ParameterRuler } from '../../../components/parameter-ruler.js';
 import { changed } from '../../../store/listening-slice.js';
 import { edited, recordingFacts } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
@@ -80,17 +80,9 @@ export function TreatmentBody({ track, settings }: Props) {
       ))}
       {shown.map(([name, spec]) => (
         <div key={name}>
-          <Ruler
-            title={spec.title}
-            unit={spec.unit === 'count' ? '' : spec.unit}
+          <ParameterRuler
+            spec={spec}
             value={settings[name] as number}
-            min={spec.min}
-            max={spec.max}
-            step={spec.step}
-            scale={spec.scale}
-            usual={spec.default}
-            practice={spec.practice}
-            sentence={setMinus(`${spec.sentence} Usual: ${spec.practice[0]} to ${spec.practice[1]}${unitText(spec.unit)}.`)}
             signed={SIGNED.has(name)}
             measured={
               AGAINST_FLOOR.has(name) && floorDbfs !== null

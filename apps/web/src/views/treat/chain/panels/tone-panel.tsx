@@ -3,7 +3,7 @@ import { Ear, Plus, X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { Choice } from '../../../../components/choice.js';
 import { formatNumber } from '../../../../components/figures.js';
-import { Ruler } from '../../../../components/ruler.js';
+import { ParameterRuler } from '../../../../components/parameter-ruler.js';
 import { changed } from '../../../../store/listening-slice.js';
 import { useApp, useAppDispatch } from '../../../../store/store.js';
 import type { HzAxis } from '../../../../drawing/hz-axis.js';
@@ -143,19 +143,11 @@ export function TonePanel({ track, settings, set }: PanelProps) {
           {Object.entries(list.fields!)
             .filter(([name]) => name !== 'gainDb' || hasGain(band))
             .map(([name, spec]) => (
-              <Ruler
+              <ParameterRuler
                 key={name}
-                title={spec.title}
-                unit={spec.unit === 'Q' ? '' : spec.unit}
+                spec={spec}
                 value={band[name as 'q']}
-                min={spec.min}
-                max={spec.max}
-                step={spec.step}
-                scale={spec.scale}
-                practice={spec.practice}
-                usual={spec.default}
                 signed={name === 'gainDb'}
-                sentence={spec.sentence}
                 onChange={(value) => change(chosen, { [name]: value })}
               />
             ))}
