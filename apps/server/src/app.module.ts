@@ -20,6 +20,7 @@ import { ProductionsController } from './productions/productions.controller.js';
 import { ProductionsService } from './productions/productions.service.js';
 import { ProfilesController } from './profiles/profiles.controller.js';
 import { ProfilesService } from './profiles/profiles.service.js';
+import { PicturesService } from './recordings/pictures.service.js';
 import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { ReportsController } from './reports/reports.controller.js';
@@ -37,6 +38,8 @@ import { SurveysController } from './surveys/surveys.controller.js';
 import { SurveysService } from './surveys/surveys.service.js';
 import { SimulatedController } from './takes/simulated.controller.js';
 import { TakesController } from './takes/takes.controller.js';
+import { TakeFiles } from './takes/take-file.js';
+import { TakeLanding } from './takes/take-landing.js';
 import { TakesService } from './takes/takes.service.js';
 import { WorkPool } from './workers/work-pool.js';
 
@@ -59,7 +62,7 @@ export class CoreModule {
 @Module({ controllers: [EventsController] })
 export class EventsModule {}
 
-@Module({ controllers: [RecordingsController], providers: [RecordingsService], exports: [RecordingsService] })
+@Module({ controllers: [RecordingsController], providers: [RecordingsService, PicturesService], exports: [RecordingsService] })
 export class RecordingsModule {}
 
 @Module({
@@ -96,7 +99,11 @@ export class RendersModule {}
 @Module({ imports: [RecordingsModule], controllers: [SurveysController], providers: [SurveysService], exports: [SurveysService] })
 export class SurveysModule {}
 
-@Module({ imports: [RecordingsModule, SurveysModule], controllers: [TakesController, SimulatedController], providers: [TakesService] })
+@Module({
+  imports: [RecordingsModule, SurveysModule],
+  controllers: [TakesController, SimulatedController],
+  providers: [TakesService, TakeLanding, TakeFiles],
+})
 export class TakesModule {}
 
 @Module({

@@ -132,4 +132,6 @@ export interface TakeView {
   readonly startedAt: string;
   /** Of one that is recorded: how long nothing has come of it. */
   readonly silentSeconds: number | null;
+  /** Why one that was ended does not come into its session, in words. */
+  readonly problem: string | null;
 }

@@ -5,7 +5,8 @@ import { Inject, Injectable, type OnApplicationBootstrap, type OnModuleDestroy }
 import { DataSource, IsNull, Not } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { log } from '../log.js';
-import { cleanName, RecordingsService } from '../recordings/recordings.service.js';
+import { cleanName } from '../recordings/recording-view.js';
+import { RecordingsService } from '../recordings/recordings.service.js';
 import { RendersService } from '../renders/renders.service.js';
 import { BatchEntity, BatchItemEntity } from './batch.entity.js';
 import { shaOfFile } from '../media-store/media-store.js';

@@ -4,7 +4,8 @@ import { TakeDriftOut, type RecordingCue, type RecordingView } from '@euphonos/c
 import type { Placing } from '@euphonos/engine';
 import type { Request, Response } from 'express';
 import type { RecordingBlobs } from './recording.entity.js';
-import { recordingView, RecordingsService } from './recordings.service.js';
+import { recordingView } from './recording-view.js';
+import { RecordingsService } from './recordings.service.js';
 
 /** How several recordings make a session. */
 const PLACINGS: Readonly<Record<Placing, Placing>> = { tracks: 'tracks', sequence: 'sequence' };

@@ -1,13 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
-import { MAX_NAME_LENGTH, nameOfFile, type RecordingCue, type RecordingView } from '@euphonos/contracts';
+import { nameOfFile, type RecordingCue } from '@euphonos/contracts';
 import { MOST_PARTS, MOST_TRACKS, type Placing, type SessionDocument } from '@euphonos/engine';
-import { makePictureProxy, MediaError, readCues } from '@euphonos/media';
+import { MediaError, readCues } from '@euphonos/media';
 import { DataSource, IsNull, Not, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { BatchEntity, BatchItemEntity } from '../batches/batch.entity.js';
-import { JobEntity, jobView } from '../jobs/job.entity.js';
+import type { JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
@@ -16,39 +16,8 @@ import { SessionEntity } from '../sessions/session.entity.js';
 import type { ReadResult } from '../workers/protocol.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { arrange } from './arrange.js';
-import { RecordingEntity, type RecordingBlobs } from './recording.entity.js';
-
-export const recordingView = ({ id, fileName, sizeBytes, originalSha, job, facts, blobs, driftPpm }: RecordingEntity): RecordingView => ({
-  id,
-  fileName,
-  sizeBytes,
-  sha256: originalSha,
-  facts,
-  driftPpm,
-  job: jobView(job),
-  pictureSoundAtSeconds: blobs?.picture && 'sha' in blobs.picture ? blobs.picture.soundAtSeconds : null,
-  pictureProblem: blobs?.picture && 'problem' in blobs.picture ? blobs.picture.problem : null,
-});
-
-/** A name as it can be shown and stored: no control characters, no path, cut to length; never empty. */
-export function cleanName(given: string): string {
-  const base = given.split(/[/\\]/).pop() ?? '';
-  // Control characters have no place in a name; lone surrogates cannot be stored as UTF-8.
-  const printable = Array.from(base).filter((sign) => !/[\p{Cc}\p{Cs}]/u.test(sign));
-  return printable.slice(0, MAX_NAME_LENGTH).join('').trim() || 'recording';
-}
-
-/** What became of a moving picture: its small copy, or why there is none. */
-async function keepPicture(
-  manager: EntityManager,
-  { subjectId }: JobEntity,
-  picture: NonNullable<RecordingBlobs['picture']>,
-): Promise<void> {
-  await manager.query(`UPDATE recording SET blobs = jsonb_set(blobs, '{picture}', $2) WHERE id = $1 AND blobs IS NOT NULL`, [
-    subjectId,
-    JSON.stringify(picture),
-  ]);
-}
+import { RecordingEntity } from './recording.entity.js';
+import { cleanName } from './recording-view.js';
 
 /** Where a file goes that is brought in. */
 export interface BringInto {
@@ -99,19 +68,6 @@ export class RecordingsService implements OnModuleInit {
         return wanted ? [...next, await this.jobs.create(manager, 'picture', job.sessionId, job.subjectId)] : next;
       },
       failed: (manager, job) => arrange(manager, job.sessionId, this.#readAgain),
-    });
-    this.jobs.register('picture', {
-      run: async (job, control) => {
-        const { originalSha } = await this.find(job.subjectId);
-        const path = await this.store.workPath();
-        const { soundAtSeconds } = await makePictureProxy(this.store.path(originalSha), path, control.signal);
-        return { sha: (await this.store.adopt(path)).sha, soundAtSeconds };
-      },
-      store: (manager, job, picture) => keepPicture(manager, job, picture),
-      failed: async (manager, job) => {
-        const { problem } = await manager.findOneByOrFail(JobEntity, { id: job.id });
-        await keepPicture(manager, job, { problem: problem!.message });
-      },
     });
   }
 

@@ -6,7 +6,7 @@ import { JobEntity } from '../jobs/job.entity.js';
 import { StoreKeeper } from '../media-store/store-keeper.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
-import { recordingView } from '../recordings/recordings.service.js';
+import { recordingView } from '../recordings/recording-view.js';
 import { SessionRecordingEntity } from './session-recording.entity.js';
 import { RenderEntity } from '../renders/render.entity.js';
 import { listed, SessionEntity } from './session.entity.js';

@@ -1,7 +1,7 @@
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { SurveyView } from '@euphonos/contracts';
 import { MOST_SURVEYED_CHANNELS, SURVEY_VERSION, type Survey } from '@euphonos/dsp';
-import { DataSource, type EntityManager } from 'typeorm';
+import { DataSource } from 'typeorm';
 import { EventsService } from '../events/events.service.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -15,13 +15,9 @@ import { SurveyEntity } from './survey.entity.js';
 
 const view = ({ recordingId, job, survey }: SurveyEntity): SurveyView => ({ recordingId, job: jobView(job), survey });
 
-type AfterSurvey = (manager: EntityManager, job: JobEntity) => Promise<void>;
-
 /** Surveys every recording once it has been read, and those of older days when somebody asks. */
 @Injectable()
 export class SurveysService implements OnModuleInit {
-  readonly #afterSurvey: AfterSurvey[] = [];
-
   constructor(
     private readonly dataSource: DataSource,
     private readonly events: EventsService,
@@ -42,21 +38,12 @@ export class SurveysService implements OnModuleInit {
       },
       store: async (manager, job, survey) => {
         await manager.update(SurveyEntity, { recordingId: job.subjectId }, { survey });
-        for (const follow of this.#afterSurvey) await follow(manager, job);
-      },
-      failed: async (manager, job) => {
-        for (const follow of this.#afterSurvey) await follow(manager, job);
       },
     });
     this.events.jobs.subscribe(({ job, subjectId }) => {
       if (job.kind !== 'read' || job.state !== 'done') return;
       this.of(subjectId).catch((error: unknown) => log.warn({ err: error }, 'survey not started'));
     });
-  }
-
-  /** What else is to be done once a recording has been surveyed, or could not be: in the transaction that says so. */
-  onSurveyed(follow: AfterSurvey): void {
-    this.#afterSurvey.push(follow);
   }
 
   /** A survey of the same samples, made for another recording. */

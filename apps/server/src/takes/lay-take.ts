@@ -4,6 +4,8 @@ import {
   applyEdit,
   chainOfFile,
   endOf,
+  MOST_MARKS,
+  MOST_PARTS,
   partEnd,
   type ChainFile,
   type Edit,
@@ -56,15 +58,18 @@ export function layTakes(
   };
   const trackOf = (): Track | undefined => next.tracks.find((track) => holds(track, recording.id));
   if (!trackOf()) {
-    const track =
-      next.tracks.find(({ reel }) => known.some((one) => reel.some((part) => part.recordingId === one.recording.id))) ?? next.tracks[0]!;
-    const startFrame = endOf(track.clips) + APART_SECONDS * document.sampleRateHz;
-    apply({ type: 'add-recording', trackId: track.id, recording: asPlaced(recording), startFrame });
+    // Behind the others on their track; on another one where that holds no more.
+    const others = next.tracks.filter((track) => known.some((one) => holds(track, one.recording.id)));
+    const beside = others.at(-1) ?? next.tracks[0]!;
+    const placed = { recording: asPlaced(recording), startFrame: endOf(beside.clips) + APART_SECONDS * document.sampleRateHz };
+    if (beside.reel.length < MOST_PARTS) apply({ type: 'add-recording', trackId: beside.id, ...placed });
+    else apply({ type: 'add-track', newId: randomUUID(), ...placed });
   }
   const track = trackOf()!;
   const part = track.reel.find(({ recordingId }) => recordingId === recording.id)!;
   const clip = track.clips.find(({ source }) => source.startFrame >= part.startFrame && source.startFrame < partEnd(part));
-  apply({ type: 'add-marks', marks: marksOf(take, clip?.startFrame ?? 0, part.frames, document.sampleRateHz) });
+  const marks = marksOf(take, clip?.startFrame ?? 0, part.frames, document.sampleRateHz).slice(0, MOST_MARKS - next.marks.length);
+  if (marks.length > 0) apply({ type: 'add-marks', marks });
   if (first && take.chain) next = withChain(next, take.chain, noise);
   for (const { treatmentId, quiet } of quietGates(trackOf()!, document.sampleRateHz, pausesOf))
     apply({ type: 'set-parameters', trackId: track.id, treatmentId, values: { quiet } });

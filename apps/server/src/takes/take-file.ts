@@ -2,7 +2,9 @@ import { createReadStream } from 'node:fs';
 import { mkdir, open, rm, stat, truncate } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
+import { Inject, Injectable } from '@nestjs/common';
 import { asMediaError, wavHeader } from '@euphonos/media';
+import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 
 /** Shape of the samples of a take: 32-bit floats, frame by frame. */
 export interface TakeShape {
@@ -12,13 +14,18 @@ export interface TakeShape {
 }
 
 /** The samples of takes while they are recorded: a file each that only grows. */
+@Injectable()
 export class TakeFiles {
   /** One writer at a time for each. */
   readonly #busy = new Map<string, Promise<unknown>>();
 
-  constructor(private readonly folder: string) {}
+  readonly #folder: string;
 
-  #path = (id: string): string => join(this.folder, `${id}.f32`);
+  constructor(@Inject(SERVER_CONFIG) { takesFolder }: ServerConfig) {
+    this.#folder = takesFolder;
+  }
+
+  #path = (id: string): string => join(this.#folder, `${id}.f32`);
 
   /** How many whole frames are there. */
   async frames(take: TakeShape): Promise<number> {
@@ -44,7 +51,7 @@ export class TakeFiles {
   }
 
   async #append(take: TakeShape, from: number, bytes: Buffer): Promise<number> {
-    await mkdir(this.folder, { recursive: true });
+    await mkdir(this.#folder, { recursive: true });
     const frameBytes = 4 * take.channels;
     const known = await this.frames(take);
     if (from > known) return known;

@@ -142,6 +142,23 @@ test('the next take of a sitting comes behind the one before, whatever was done 
   expect(log.past.map((edits) => edits.map(({ type }) => type))).toEqual([['set-track'], ['add-recording', 'add-marks']]);
 }, 120_000);
 
+test('a take whose survey is broken off comes into its session without it', async () => {
+  const sound = spoken(11);
+  const { body } = await begin(randomUUID());
+  await send(body.id, sound, 0, sound.length);
+  await end(body.id, sound.length);
+  // As if somebody had cancelled it, or its worker had been lost five times.
+  await until(
+    () =>
+      server.sql.query(`UPDATE job SET state = 'cancelled' FROM survey WHERE survey.job_id = job.id AND survey.recording_id = $1`, [
+        body.id,
+      ]),
+    ({ rowCount }) => rowCount === 1,
+  );
+  const { sessionId } = await landed(body.id);
+  expect((await session(sessionId!)).document!.marks.map(({ name }) => name)).toEqual(['Take']);
+}, 60_000);
+
 test('what makes no sense is refused with what is safe', async () => {
   const { body } = await begin(randomUUID());
   const put = (bytes: number, from = 0) =>

@@ -43,7 +43,9 @@ function Line({ report, view, difference }: TakeLine) {
           Open in Treat
         </Link>
       ) : (
-        <span className="shrink-0 text-[13px] text-soft">{state === 'done' ? 'is surveyed …' : 'is sent …'}</span>
+        <span className={`shrink-0 text-[13px] ${view?.problem ? 'text-removed' : 'text-soft'}`}>
+          {view?.problem ?? (state === 'done' ? 'is surveyed …' : 'is sent …')}
+        </span>
       )}
     </li>
   );
