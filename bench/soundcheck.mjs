@@ -91,7 +91,9 @@ function judge(index) {
   const context = { sampleRateHz: RATE_HZ, channels: 1, kernels, noiseProfile: profile };
   const at = chain.treatments.findIndex(({ kind }) => kind === 'gate');
   const before = { treatments: at < 0 ? chain.treatments : chain.treatments.slice(0, at) };
-  const track = gateTrack(kernels, judged.dry, RATE_HZ, 'all');
+  // A recording's own rumble is no word: the voice as the chain's high-pass leaves it.
+  const highPass = { treatments: chain.treatments.filter(({ kind }) => kind === 'high-pass') };
+  const track = gateTrack(kernels, through(new Chain(context, highPass), judged.dry), RATE_HZ, 'all');
   const floorDb = quantile(gateTrack(kernels, judged.heard.subarray(0, 6 * RATE_HZ), RATE_HZ, 'all'), 0.5);
   // The first word may be cut in two where the talk was cut.
   const words = wordsOf(track, floorDb).filter(({ start }) => start > 1000 * judged.spans.speech[0] + 200);
