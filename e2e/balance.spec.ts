@@ -2,10 +2,9 @@ import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { Desk } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { levelDb, measure, readSamples, writeWav } from './support/sounds.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 126.7;
 
 /** Loudness by an outside meter: ffmpeg's `ebur128` (EBU R 128). */

@@ -2,10 +2,9 @@ import { expect, test, type Page } from '@playwright/test';
 import { join } from 'node:path';
 import { bringIn } from './support/desk.ts';
 import { readTap, startTap } from './support/tap.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { knownSound, levelDb, RATE_HZ, readSamples, toneDb, writeWav } from './support/sounds.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 10;
 
 interface ClipSeen {

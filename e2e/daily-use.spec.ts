@@ -3,10 +3,9 @@ import { expect, test } from '@playwright/test';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bringIn } from './support/desk.ts';
-import { ProductServer, scratch } from './support/server.ts';
+import { address, ProductServer, scratch } from './support/server.ts';
 import { knownSound, writeWav } from './support/sounds.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const sound = knownSound(10);
 
 test('everything of the chain by keyboard: add, move, change, bypass, undo, redo', async ({ page }) => {

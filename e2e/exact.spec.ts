@@ -1,11 +1,10 @@
 import { expect, test, type Page } from '@playwright/test';
 import { join } from 'node:path';
 import { bringIn, type Desk } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { knownSound, levelDb, RATE_HZ, readSamples, writeWav } from './support/sounds.ts';
 import { readTap, startTap, straight } from './support/tap.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 16;
 const sound = knownSound(SECONDS);
 

@@ -1,11 +1,10 @@
 import { expect, test } from '@playwright/test';
 import { join } from 'node:path';
 import { bringIn, Desk } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { knownSound, levelDb, measure, RATE_HZ, readSamples, toneDb, writeWav } from './support/sounds.ts';
 import { readTap, startTap, straight } from './support/tap.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 10;
 const sound = knownSound(SECONDS);
 

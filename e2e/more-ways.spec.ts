@@ -3,11 +3,10 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bringIn, Desk } from './support/desk.ts';
-import { ProductServer, scratch } from './support/server.ts';
+import { address, ProductServer, scratch } from './support/server.ts';
 import { knownSound, levelDb, RATE_HZ, readSamples, toneDb, writeWav } from './support/sounds.ts';
 import { readTap, startTap } from './support/tap.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const sound = knownSound(10);
 
 test('a file is dropped on the page', async ({ page }) => {

@@ -4,9 +4,8 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Desk } from './support/desk.ts';
 import { bringIn } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const RATE = 48_000;
 const MINUTES = 20;
 

@@ -2,11 +2,10 @@ import { expect, test, type Page } from '@playwright/test';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bringIn } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { levelDb, RATE_HZ, readSamples, writeWav } from './support/sounds.ts';
 
 const root = join(import.meta.dirname, '..');
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 16;
 const narration = readSamples(join(root, 'demo/narrator.flac')).slice(0, SECONDS * RATE_HZ);
 const gapDb = (samples: Float32Array): number => levelDb(samples, 0.3 * RATE_HZ, 2 * RATE_HZ);

@@ -3,11 +3,10 @@ import { copyFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { bringIn } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { knownSound, measure, writeWav } from './support/sounds.ts';
 
 // What goes on elsewhere: many files at once, a timeline and back, a bundle, a report.
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const demo = join(import.meta.dirname, '../demo');
 
 test('a batch: each by itself, one of them broken; heard before and after by keys, accepted, sent to its session', async ({ page }) => {

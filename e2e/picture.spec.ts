@@ -3,12 +3,11 @@ import { copyFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { bringIn } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { levelDb, readSamples, RATE_HZ } from './support/sounds.ts';
 
 // A recording that was filmed: the demo's guide. Her picture is seen while she is treated, and gets its sound back.
 const filmed = join(scratch, 'filmed-walk.mov');
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const A_FRAME = 1 / 25;
 
 test.beforeAll(() => copyFileSync(join(import.meta.dirname, '../demo/guide.mov'), filmed));

@@ -3,7 +3,8 @@ import { defineConfig } from '@playwright/test';
 /** The real interface in Debian's Chromium, against the built product with a database of its own. */
 export default defineConfig({
   testDir: '.',
-  workers: 1,
+  // A file each: half of a test waits for sound that plays.
+  workers: 2,
   // For a machine that is several times slower, or shared: what holds does not wait any longer for it.
   timeout: 360_000,
   expect: { timeout: 60_000 },

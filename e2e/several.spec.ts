@@ -2,9 +2,8 @@ import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { Desk } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const RATE_HZ = 48_000;
 const ffmpeg = (...args: string[]): Buffer => execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...args], { maxBuffer: 1 << 28 });
 

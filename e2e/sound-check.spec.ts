@@ -3,10 +3,9 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Browser, type Page } from '@playwright/test';
 import type { SessionView, TakeView } from '@euphonos/contracts';
-import { ProductServer, scratch } from './support/server.ts';
+import { address, ProductServer, scratch } from './support/server.ts';
 
 // The microphone before and while somebody speaks: Chromium's stand-in device plays a file of the demo's narrator, over and over.
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const DEVICE_RATE_HZ = 44_100;
 const heard = standIn(join(scratch, 'stand-in.wav'));
 

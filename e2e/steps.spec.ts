@@ -1,11 +1,10 @@
 import { expect, test } from '@playwright/test';
 import { join } from 'node:path';
 import { bringIn } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { levelDb, RATE_HZ, readSamples, writeWav } from './support/sounds.ts';
 
 const root = join(import.meta.dirname, '..');
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 12;
 /** The left side: samples come side by side. */
 const miller = readSamples(join(root, 'demo/miller.flac'))

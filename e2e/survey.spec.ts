@@ -3,10 +3,9 @@ import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { bringIn, Desk } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { levelDb, RATE_HZ, readSamples, toneDb, writeWav } from './support/sounds.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const root = join(import.meta.dirname, '..');
 
 interface Finding {

@@ -1,11 +1,10 @@
 import { expect, test, type Page } from '@playwright/test';
 import { join } from 'node:path';
 import { Desk } from './support/desk.ts';
-import { scratch } from './support/server.ts';
+import { address, scratch } from './support/server.ts';
 import { levelDb, RATE_HZ, readSamples } from './support/sounds.ts';
 import { readTap, startTap, straight } from './support/tap.ts';
 
-const address = process.env['EUPHONOS_E2E_ADDRESS']!;
 const SECONDS = 126.7;
 
 interface Saved {

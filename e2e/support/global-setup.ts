@@ -1,8 +1,9 @@
+import type { FullConfig } from '@playwright/test';
 import { ProductServer } from './server.ts';
 
-/** One server for all tests; those that end it have their own. */
-export default async function setup(): Promise<() => Promise<void>> {
-  const server = await ProductServer.create();
-  process.env['EUPHONOS_E2E_ADDRESS'] = server.address;
-  return () => server.kill();
+/** A server for each worker, so that none sees what another does; tests that end theirs have their own. */
+export default async function setup({ workers }: FullConfig): Promise<() => Promise<void>> {
+  const servers = await Promise.all(Array.from({ length: workers }, () => ProductServer.create()));
+  process.env['EUPHONOS_E2E_ADDRESSES'] = servers.map(({ address }) => address).join();
+  return async () => void (await Promise.all(servers.map((server) => server.kill())));
 }

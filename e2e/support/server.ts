@@ -9,6 +9,8 @@ import { TAP_MODULE } from './tap-module.ts';
 
 const root = join(import.meta.dirname, '../..');
 export const scratch = process.env['EUPHONOS_TEST_SCRATCH'] ?? mkdtempSync(join(tmpdir(), 'euphonos-e2e-'));
+/** The server of this worker. */
+export const address = process.env['EUPHONOS_E2E_ADDRESSES']?.split(',')[Number(process.env['TEST_PARALLEL_INDEX'])] ?? '';
 
 /** The built product as a process of its own, with the demo in it. */
 export class ProductServer {

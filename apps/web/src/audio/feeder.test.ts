@@ -3,6 +3,9 @@ import { Feeder } from './feeder.js';
 import { fetchFrames } from './samples.js';
 import { oneRecording } from './testing/one-recording.js';
 
+// Time is made: what is waited for is over when it is, however busy the machine.
+beforeEach(() => void jest.useFakeTimers({ advanceTimers: true }));
+afterEach(() => void jest.useRealTimers());
 const CHUNKS = 400;
 const source = { ...oneRecording(CHUNKS * CHUNK_FRAMES - 100) };
 const chunk = (index: number) => fetchFrames(source, index * CHUNK_FRAMES, Math.min(source.lengthFrames, (index + 1) * CHUNK_FRAMES));
@@ -86,7 +89,7 @@ test('a broken line is told, and the chunk is asked for again', async () => {
   asked[0]!.fail();
   await settle();
   expect(troubles).toHaveLength(1);
-  await new Promise((resolve) => setTimeout(resolve, 800));
+  await jest.advanceTimersByTimeAsync(800);
   const again = asked.filter(({ chunk }) => chunk === 0);
   expect(again).toHaveLength(2);
   again[1]!.answer();

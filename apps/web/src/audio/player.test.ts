@@ -4,6 +4,9 @@ import { chain, clock, FakeNode, fakeSound, player, settle, started } from './te
 
 jest.mock('./kernels.js', () => ({ loadKernels: async () => ({}) }));
 beforeEach(fakeSound);
+// Time is made: what is waited for is over when it is, however busy the machine.
+beforeEach(() => void jest.useFakeTimers({ advanceTimers: true }));
+afterEach(() => void jest.useRealTimers());
 
 test('what was set before the first play is told at the start, then it plays from the cursor', async () => {
   const made = player();
@@ -123,7 +126,7 @@ describe('a first part that cannot run in the audio clock', () => {
     const { made, node } = await started();
     made.setChain({ treatments: [gate] });
     made.setChain({ treatments: [clicks(50), gate] });
-    await new Promise((resolve) => setTimeout(resolve, 250));
+    await jest.advanceTimersByTimeAsync(250);
     await settle();
     expect(chains(node)).toEqual([
       [0, 'gate'],
@@ -136,7 +139,7 @@ describe('a first part that cannot run in the audio clock', () => {
     const { made, node } = await started();
     for (let sensitivity = 40; sensitivity < 60; sensitivity++) made.setChain({ treatments: [clicks(sensitivity), gate] });
     expect(chains(node)).toEqual([]);
-    await new Promise((resolve) => setTimeout(resolve, 250));
+    await jest.advanceTimersByTimeAsync(250);
     expect(chains(node)).toEqual([[2, 'clicks,gate']]);
     made.setChain({ treatments: [clicks(59), { ...gate, openDb: -30 }] });
     expect(chains(node)).toEqual([
@@ -149,7 +152,7 @@ describe('a first part that cannot run in the audio clock', () => {
     const { made, node } = await started();
     made.setChain({ treatments: [clicks(50)] });
     made.setProfile(null, { treatments: [gate] });
-    await new Promise((resolve) => setTimeout(resolve, 250));
+    await jest.advanceTimersByTimeAsync(250);
     expect(node.told.filter(({ type }) => type === 'profile' || type === 'chain').at(-1)).toMatchObject({
       type: 'profile',
       prepared: 0,

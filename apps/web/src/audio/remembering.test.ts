@@ -3,6 +3,9 @@ import { fakeSound, pass, player, settle, started } from './testing/fake-sound.j
 
 jest.mock('./kernels.js', () => ({ loadKernels: async () => ({}) }));
 beforeEach(fakeSound);
+// Time is made: what is waited for is over when it is, however busy the machine.
+beforeEach(() => void jest.useFakeTimers({ advanceTimers: true }));
+afterEach(() => void jest.useRealTimers());
 
 describe('what the chain remembers', () => {
   const gate = { treatments: [{ kind: 'gate' as const, bypassed: false }] };
@@ -15,7 +18,7 @@ describe('what the chain remembers', () => {
     done,
   });
   const usual = pass.memories;
-  const wait = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
+  const wait = (ms: number): Promise<void> => jest.advanceTimersByTimeAsync(ms);
   afterEach(() => (pass.memories = usual));
 
   test('is brought to the monitor piece by piece once nothing moves, and said to be unknown until then', async () => {
