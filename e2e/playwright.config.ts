@@ -1,10 +1,15 @@
 import { defineConfig } from '@playwright/test';
 
+/** They look at what is heard while it plays, or at times: nothing else may be at work beside them. */
+const ALONE = /(exact|main-way|picture|sound-check)\.spec\.ts$/;
+
 /** The real interface in Debian's Chromium, against the built product with a database of its own. */
 export default defineConfig({
   testDir: '.',
-  // A file each: half of a test waits for sound that plays.
-  workers: 2,
+  projects: [
+    { name: 'beside', testIgnore: ALONE },
+    { name: 'alone', testMatch: ALONE },
+  ],
   // For a machine that is several times slower, or shared: what holds does not wait any longer for it.
   timeout: 360_000,
   expect: { timeout: 60_000 },

@@ -56,19 +56,32 @@ async function unit() {
   count(numPassedTests, Math.max(numFailedTests + numRuntimeErrorTestSuites, code === 0 ? 0 : 1));
 }
 
-async function e2e() {
-  say('\nThe product in a browser …');
+/** Playwright with these arguments. @returns how many passed, and how many did not */
+async function browser(more) {
   const report = join(scratch, 'e2e.json');
-  // In the whole run a test whose timing a busy machine has upset has a second try, which is told at the end.
-  const how = only === 'e2e' ? more : ['--retries=1'];
-  const code = await node('@playwright/test/cli.js', ['test', '--config', 'e2e/playwright.config.ts', ...how], {
+  rmSync(report, { force: true });
+  const code = await node('@playwright/test/cli.js', ['test', '--config', 'e2e/playwright.config.ts', ...more], {
     EUPHONOS_TEST_DATABASE_URL: database.url,
     EUPHONOS_TEST_SCRATCH: scratch,
     PLAYWRIGHT_JSON_OUTPUT_NAME: report,
   });
   const { expected = 0, unexpected = 0, flaky = 0 } = read(report)?.stats ?? {};
-  if (flaky > 0) say(`\n${flaky} of these passed at the second try only`);
-  count(expected + flaky, Math.max(unexpected, code === 0 ? 0 : 1));
+  return { passed: expected + flaky, flaky, failed: Math.max(unexpected, code === 0 ? 0 : 1) };
+}
+
+async function e2e() {
+  say('\nThe product in a browser …');
+  if (only === 'e2e') {
+    const { passed, failed } = await browser(['--workers=1', ...more]);
+    return count(passed, failed);
+  }
+  // Two at a time; what that has upset is tried once more by itself, as is what looks at times from the beginning. Both are told.
+  const beside = await browser(['--project=beside', '--workers=2']);
+  const again = beside.failed > 0 ? await browser(['--project=beside', '--workers=1', '--last-failed']) : { passed: 0, failed: 0 };
+  const alone = await browser(['--project=alone', '--workers=1', '--retries=1']);
+  const late = again.passed + alone.flaky;
+  if (late > 0) say(`\n${late} of these passed at the second try only`);
+  count(beside.passed + again.passed + alone.passed, again.failed + alone.failed);
 }
 
 const stop = async () => {
@@ -80,12 +93,15 @@ for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void stop()
 try {
   if (wants('lint')) {
     await check('Types', 'typescript/bin/tsc', ['-b']);
-    await check('Form', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']);
-    await check('Lint', 'eslint/bin/eslint.js', ['.']);
-    await check('Dependencies point one way', 'dependency-cruiser/bin/dependency-cruise.mjs', [
-      '--config',
-      '.dependency-cruiser.cjs',
-      ...sourceFolders(),
+    await Promise.all([
+      check('Lint', 'eslint/bin/eslint.js', ['.']),
+      check('Form', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']).then(() =>
+        check('Dependencies point one way', 'dependency-cruiser/bin/dependency-cruise.mjs', [
+          '--config',
+          '.dependency-cruiser.cjs',
+          ...sourceFolders(),
+        ]),
+      ),
     ]);
   }
   if (wants('unit') || wants('e2e')) database = await startPostgres(join(scratch, 'postgres'), { durable: false });

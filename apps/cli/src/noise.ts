@@ -1,7 +1,7 @@
 import { readyFor } from '@euphonos/second-opinion';
 import { readFile } from 'node:fs/promises';
 import { parseProfileFile, profileFromFile, type ChainSpec, type KernelModule, type NoiseProfile, type SpanSeconds } from '@euphonos/dsp';
-import { profilePassages } from '@euphonos/engine';
+import { EngineError, profilePassages, readForeignJson } from '@euphonos/engine';
 import { collectSpan, decodeSound, newReport, type SoundFacts } from '@euphonos/media';
 import { findingsOf } from './survey.js';
 import { UsageError } from './usage.js';
@@ -15,15 +15,18 @@ export interface SoundPart {
   readonly channels: readonly number[];
 }
 
+const MOST_JSON_BYTES = 64 << 20;
+
 /** A JSON file. @throws {UsageError} when it is not there, or no JSON. */
 export async function readJson(path: string, what: string): Promise<unknown> {
-  const text = await readFile(path, 'utf8').catch(() => {
+  const bytes = await readFile(path).catch(() => {
     throw new UsageError(`There is no ${what} "${path}".`);
   });
   try {
-    return JSON.parse(text) as unknown;
+    return readForeignJson(bytes, { mostBytes: MOST_JSON_BYTES });
   } catch (error) {
-    throw new UsageError(`"${path}" is not JSON: ${(error as Error).message}.`);
+    if (error instanceof EngineError) throw new UsageError(`"${path}" cannot be read. ${error.message}`);
+    throw error;
   }
 }
 

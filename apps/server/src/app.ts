@@ -10,6 +10,7 @@ import helmet from 'helmet';
 import { AppModule } from './app.module.js';
 import type { ServerConfig } from './config.js';
 import { door } from './door.js';
+import { jsonBodies } from './json-bodies.js';
 import { ProblemFilter } from './problems/problem.filter.js';
 
 /** The page for every path that is not the API's: its own paths are resolved in the browser. */
@@ -50,8 +51,7 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
       strictTransportSecurity: false,
     }),
   );
-  // A session of ten thousand clips, with versions of it, is some ten megabytes.
-  app.useBodyParser('json', { limit: '64mb' });
+  app.use(jsonBodies);
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
   app.useGlobalFilters(new ProblemFilter());
   app.enableShutdownHooks();

@@ -27,6 +27,9 @@ export type EngineErrorCode =
   | 'target-file'
   | 'target-name'
   | 'timeline-file'
+  | 'json-large'
+  | 'json-deep'
+  | 'json-broken'
   | 'bundle-file'
   | 'bundle-version'
   | 'level-unknown';

@@ -87,6 +87,7 @@ export { reportAsHtml } from './report/report-html.js';
 export { missesOf, prepare, suggestedChain, type Prepared } from './batch/suggested.js';
 export { clipPieces, originalPieces, type Piece } from './delivery/pieces.js';
 export { coverType, MOST_COVER_BYTES, requireCover, type Cover } from './delivery/cover.js';
+export { readForeignJson, type JsonLimits } from './exchange/foreign-json.js';
 export { notInOtio, timelineAsOtio, type Media } from './exchange/otio-write.js';
 export type { Linkable } from './exchange/otio-items.js';
 export { timelineFromOtio, type ReadTimeline } from './exchange/otio-read.js';

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { stat } from 'node:fs/promises';
 import { PassThrough, Transform, type Readable } from 'node:stream';
-import { parseBundle, sourcesOf, type Bundle } from '@euphonos/engine';
+import { EngineError, parseBundle, readForeignJson, sourcesOf, type Bundle } from '@euphonos/engine';
 import { open as openZip, type Entry, type ZipFile } from 'yauzl';
 import { ZipFile as ZipWriter } from 'yazl';
 import { MediaError } from './errors.js';
@@ -127,9 +127,10 @@ async function jsonOf(stream: Readable): Promise<unknown> {
   const parts: Buffer[] = [];
   for await (const part of stream) parts.push(part as Buffer);
   try {
-    return JSON.parse(Buffer.concat(parts).toString('utf8')) as unknown;
+    return readForeignJson(Buffer.concat(parts), { mostBytes: MOST_MANIFEST_BYTES });
   } catch (error) {
-    return refuse(`Its bundle.json is no JSON: ${(error as Error).message}.`);
+    if (!(error instanceof EngineError)) throw error;
+    return refuse(`Its bundle.json cannot be read. ${error.message}`);
   }
 }
 

@@ -1,7 +1,7 @@
-import { spawn } from 'node:child_process';
 import { pipeline } from 'node:stream/promises';
 import { MediaError } from './errors.js';
 import type { SoundBlock } from './sound-block.js';
+import { StreamingTool, ToolFailure } from './tools.js';
 
 /** As blocks of that many channels: one is half of both, two are twice the one. */
 async function* withChannels(source: AsyncIterable<SoundBlock>, from: number, to: number): AsyncGenerator<SoundBlock> {
@@ -21,7 +21,7 @@ interface Shape {
 
 /**
  * Sound in another rate (ffmpeg's soxr, 28 bits) and other channels, as long as it was: frames are rounded to the nearest.
- * @throws {MediaError} `encode-failed`, `ffmpeg-missing` or `cancelled`
+ * @throws {MediaError} `encode-failed`, `tool-limit`, `ffmpeg-missing` or `cancelled`
  */
 export async function* converted(
   source: AsyncIterable<SoundBlock>,
@@ -33,28 +33,25 @@ export async function* converted(
   const sound = withChannels(source, from.channels, to.channels);
   if (from.sampleRateHz === to.sampleRateHz) return yield* sound;
   const shape = (rateHz: number): string[] => ['-f', 'f32le', '-ar', String(rateHz), '-ac', String(to.channels)];
-  const child = spawn(
+  const tool = new StreamingTool(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', ...shape(from.sampleRateHz), '-i', 'pipe:0'],
       ...['-af', `aresample=${to.sampleRateHz}:resampler=soxr:precision=28`, ...shape(to.sampleRateHz), 'pipe:1'],
     ],
-    { stdio: ['pipe', 'pipe', 'pipe'], ...(signal && { signal }) },
+    // What it is fed may take its time: a limiter reads all of it first.
+    { signal, stalledMs: Infinity },
   );
-  let failure: NodeJS.ErrnoException | undefined;
-  let complaints = '';
-  child.on('error', (error) => (failure ??= error));
-  child.stderr.setEncoding('utf8').on('data', (text: string) => (complaints += text.slice(0, 500)));
-  const ended = new Promise<number | null>((resolve) => child.on('close', resolve));
-  const fed = pipeline(bytesOf(sound, to.channels), child.stdin).catch((error: NodeJS.ErrnoException) => {
+  let broken: Error | undefined;
+  const fed = pipeline(bytesOf(sound, to.channels), tool.input).catch((error: NodeJS.ErrnoException) => {
     // A child that ended early is told by its exit code.
-    if (error.code !== 'EPIPE' && error.code !== 'ERR_STREAM_PREMATURE_CLOSE') failure ??= error;
-    child.kill('SIGKILL');
+    if (error.code !== 'EPIPE' && error.code !== 'ERR_STREAM_PREMATURE_CLOSE') broken = error;
+    tool.kill();
   });
   let left = Math.round((frames * to.sampleRateHz) / from.sampleRateHz);
   let rest = Buffer.alloc(0);
   try {
-    for await (const bytes of child.stdout as AsyncIterable<Buffer>) {
+    for await (const bytes of tool.output()) {
       const all = rest.length > 0 ? Buffer.concat([rest, bytes]) : bytes;
       const count = Math.min(left, Math.floor(all.length / (4 * to.channels)));
       rest = Buffer.from(all.subarray(4 * to.channels * Math.floor(all.length / (4 * to.channels))));
@@ -62,14 +59,13 @@ export async function* converted(
       left -= count;
     }
     await fed;
-    const exitCode = await ended;
+    const failure = broken ?? (await tool.failure());
     if (signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
-    if (failure?.code === 'ENOENT') throw new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
+    if (failure instanceof ToolFailure) throw new MediaError('encode-failed', `The rate could not be changed: ${failure.said}.`);
     if (failure) throw failure;
-    if (exitCode !== 0) throw new MediaError('encode-failed', `The rate could not be changed: ${complaints.trim().split('\n')[0]}.`);
     if (left > 0) yield { channels: Array.from({ length: to.channels }, () => new Float32Array(left)), frames: left };
   } finally {
-    child.kill('SIGKILL');
+    tool.kill();
   }
 }
 

@@ -1,8 +1,10 @@
-import { spawn } from 'node:child_process';
+import { stat } from 'node:fs/promises';
 import { MediaError } from './errors.js';
-import { inputOptions, type SoundFacts } from './probe.js';
+import { inputOptions } from './foreign-input.js';
+import type { SoundFacts } from './probe.js';
 import type { SoundBlock } from './sound-block.js';
-import { plainWav, readPlainWav } from './wav-reader.js';
+import { StreamingTool, ToolFailure } from './tools.js';
+import { plainWav, plainWavSeconds, readPlainWav } from './wav-reader.js';
 
 export interface DecodeOptions {
   /** Converts to this rate; left out, the file's own. */
@@ -24,6 +26,9 @@ export interface DecodeReport {
 }
 
 const SOXR = 'resampler=soxr:precision=28';
+const MOST_HOURS = 24;
+/** A decoder that gives nothing for so long gives nothing more. */
+const STALLED_MS = 60_000;
 /** Rates are whole numbers to ffmpeg: a thousand times as high, one of them is 0.02 ppm. */
 const FINE = 1000;
 
@@ -38,7 +43,7 @@ function filters(fileRateHz: number, { sampleRateHz = fileRateHz, driftPpm = 0 }
 /**
  * Streams the samples of a file's first sound stream: of a plain WAV as they lie there, of everything else decoded by ffmpeg as a
  * child process. `report` is filled as it goes and complete at the end. Leaving the loop early ends the child.
- * @throws {MediaError} `channel-missing`, `decode-failed`, `ffmpeg-missing` or `cancelled`
+ * @throws {MediaError} `channel-missing`, `decode-failed`, `too-long` (24 h), `tool-limit`, `ffmpeg-missing` or `cancelled`
  */
 export async function* decodeSound(
   path: string,
@@ -54,6 +59,10 @@ export async function* decodeSound(
   const same = !drifts && (!options.sampleRateHz || options.sampleRateHz === facts.sampleRateHz);
   const wav = facts.format === 'wav' && same ? await plainWav(path) : null;
   if (wav) {
+    // What lies there is known before it is read.
+    const { size } = await stat(path);
+    const seconds = plainWavSeconds({ ...wav, dataBytes: Math.min(wav.dataBytes ?? Infinity, size - wav.dataAt) }, size);
+    requireLength(seconds * facts.sampleRateHz, facts.sampleRateHz);
     try {
       for await (const block of readPlainWav(path, wav, options.signal)) yield checked(block, chosen, report, wav.codec === 'pcm_f32le');
     } catch (error) {
@@ -64,31 +73,37 @@ export async function* decodeSound(
     return;
   }
   const resampling = filters(facts.sampleRateHz, options);
-  const child = spawn(
+  const tool = new StreamingTool(
     'ffmpeg',
     ['-nostdin', '-v', 'error', ...inputOptions(path), '-map', '0:a:0', '-vn', ...resampling, '-f', 'f32le', '-c:a', 'pcm_f32le', 'pipe:1'],
-    { stdio: ['ignore', 'pipe', 'pipe'], signal: options.signal },
+    { signal: options.signal, stalledMs: STALLED_MS },
   );
-  let failure: Error | undefined;
-  child.on('error', (error) => (failure = error));
-  child.stderr.setEncoding('utf8').on('data', (text: string) => {
-    if (report.complaints.length < 2000) report.complaints += text;
-  });
-  const ended = new Promise<number | null>((resolve) => child.on('close', resolve));
+  tool.input.end();
   try {
     const split = new Deinterleaver(facts.channels, chosen, report);
-    for await (const bytes of child.stdout as AsyncIterable<Buffer>) {
+    for await (const bytes of tool.output()) {
       const block = split.take(bytes);
+      requireLength(report.frames, options.sampleRateHz ?? facts.sampleRateHz);
       if (block.frames > 0) yield block;
     }
-    const exitCode = await ended;
+    const failure = await tool.failure();
     if (options.signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
-    if ((failure as NodeJS.ErrnoException | undefined)?.code === 'ENOENT')
-      throw new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
-    if (report.frames === 0) throw nothingDecoded(exitCode ? ` (${report.complaints.trim().split('\n')[0]})` : '');
+    report.complaints = tool.said || (failure?.message ?? '');
+    if (report.frames > 0) return;
+    if (failure && !(failure instanceof ToolFailure)) throw failure;
+    throw nothingDecoded(failure ? ` (${failure.message})` : '');
   } finally {
-    child.kill('SIGKILL');
+    tool.kill();
   }
+}
+
+/** What is small in a file may be endless sound. @throws {MediaError} `too-long` */
+export function requireLength(frames: number, rateHz: number): void {
+  if (frames <= (MOST_HOURS * 3600 + 60) * rateHz) return;
+  throw new MediaError(
+    'too-long',
+    `The file holds more than ${MOST_HOURS} hours of sound; up to ${MOST_HOURS} are read. Cut it into parts.`,
+  );
 }
 
 const nothingDecoded = (why: string): MediaError =>

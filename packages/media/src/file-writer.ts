@@ -1,13 +1,10 @@
-import { execFile } from 'node:child_process';
 import { rename, rm, writeFile } from 'node:fs/promises';
-import { promisify } from 'node:util';
 import { bitsOf, kbpsOf, type FileSpec } from '@euphonos/engine';
 import { addCues, type Cue } from './cues.js';
 import { asMediaError, MediaError } from './errors.js';
 import { heldBy, HOLDS_COVER, metadataFile, OWN_CHAPTERS, type FileExtras } from './file-tags.js';
+import { runTool, ToolFailure } from './tools.js';
 import type { WavFormat } from './wav-header.js';
-
-const run = promisify(execFile);
 
 /** Of the sound that is written. */
 interface Shape {
@@ -63,7 +60,7 @@ function codecOptions(spec: FileSpec, { sampleRateHz, channels }: Shape): string
 /**
  * Makes the file of a WAV (see `wavFormatFor`) that was written for it, with its tags, chapters and picture. A plain WAV is only renamed.
  * The file appears when it is complete.
- * @throws {MediaError} `encode-failed`, `disk-full`, `ffmpeg-missing` or `cancelled`
+ * @throws {MediaError} `encode-failed`, `disk-full`, `tool-limit`, `ffmpeg-missing` or `cancelled`
  */
 export async function writeFileFrom(
   wavPath: string,
@@ -91,13 +88,10 @@ export async function writeFileFrom(
     const picture = cover ? ['-i', `file:${extras.coverPath}`] : [];
     const maps = ['-map', '0:a:0', ...(cover ? ['-map', '2:v:0', '-c:v', 'copy', '-disposition:v:0', 'attached_pic'] : [])];
     const meta = ['-map_metadata', '1', '-map_chapters', OWN_CHAPTERS.has(spec.format) ? '1' : '-1'];
-    await run(
+    await runTool(
       'ffmpeg',
       // Without the encoder's version and the time of day the same sound makes the same bytes.
       [
-        '-nostdin',
-        '-v',
-        'error',
         '-y',
         ...inputs,
         ...picture,
@@ -111,13 +105,16 @@ export async function writeFileFrom(
         ...(spec.format === 'wav' && extras.broadcast ? ['-write_bext', '1'] : []),
         `file:${partPath}`,
       ],
-      { maxBuffer: 1 << 24, ...(signal && { signal }) },
+      { signal },
     );
     if (spec.format === 'wav') await addCues(partPath, cuesOf(extras, shape));
     await rename(partPath, outPath);
   } catch (error) {
-    if (signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
-    throw failure(error);
+    if (error instanceof ToolFailure) throw new MediaError('encode-failed', `The file could not be written: ${error.said}.`);
+    const known = asMediaError(error);
+    throw known === error && !(error instanceof MediaError)
+      ? new MediaError('encode-failed', `The file could not be written: ${(error as Error).message}.`)
+      : known;
   } finally {
     await rm(metadataPath, { force: true });
     await rm(partPath, { force: true });
@@ -132,12 +129,3 @@ const cuesOf = ({ cues = [] }: FileExtras, { sampleRateHz }: Shape): Cue[] =>
     name,
     note,
   }));
-
-function failure(error: unknown): unknown {
-  const { code, stderr } = error as NodeJS.ErrnoException & { readonly stderr?: string };
-  if (code === 'ENOENT') return new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
-  const said = stderr?.trim().split('\n').slice(-1)[0] ?? (error as Error).message;
-  if (/no space left|disk quota/i.test(stderr ?? '')) return asMediaError(Object.assign(new Error(said), { code: 'ENOSPC' }));
-  const known = asMediaError(error);
-  return known === error ? new MediaError('encode-failed', `The file could not be written: ${said}.`) : known;
-}

@@ -1,11 +1,10 @@
-import { execFile } from 'node:child_process';
 import { stat } from 'node:fs/promises';
-import { promisify } from 'node:util';
 import { powerToDb, SoundMeasure, type KernelModule, type SoundFigures } from '@euphonos/dsp';
 import { NO_EDGES, type Edges, type FileFacts } from '@euphonos/engine';
 import { decodeSound, newReport } from './decode.js';
 import { edgeFrames } from './edges.js';
-import { inputOptions, probeSound } from './probe.js';
+import { probeSound } from './probe.js';
+import { probeJson } from './tools.js';
 
 export interface FinishedFile {
   readonly figures: SoundFigures;
@@ -14,7 +13,6 @@ export interface FinishedFile {
   readonly loudness: readonly number[];
 }
 
-const run = promisify(execFile);
 const AWAY_SECONDS = 0.03;
 
 /** Level of a span of what is decoded. */
@@ -43,18 +41,10 @@ class PowerOf {
 
 /** Bits of a sample as the file has them; null of formats without. */
 async function bitsOfFile(path: string): Promise<number | null> {
-  const args = [
-    '-v',
-    'error',
-    '-of',
-    'json',
-    '-show_entries',
-    'stream=codec_name,bits_per_sample,bits_per_raw_sample',
-    '-select_streams',
-    'a:0',
-  ];
-  const { stdout } = await run('ffprobe', [...args, ...inputOptions(path)]);
-  const [stream] = (JSON.parse(stdout) as { streams: Record<string, unknown>[] }).streams;
+  const show = ['-show_entries', 'stream=codec_name,bits_per_sample,bits_per_raw_sample', '-select_streams', 'a:0'];
+  const {
+    streams: [stream],
+  } = await probeJson<{ readonly streams: readonly Record<string, unknown>[] }>(path, show);
   const stated = Number(stream?.['bits_per_sample']) || Number(stream?.['bits_per_raw_sample']);
   return stated > 0 ? stated : null;
 }

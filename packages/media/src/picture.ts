@@ -1,8 +1,7 @@
-import { execFile } from 'node:child_process';
 import { rename, rm } from 'node:fs/promises';
-import { promisify } from 'node:util';
-import { asMediaError, MediaError } from './errors.js';
-import { inputOptions } from './probe.js';
+import { MediaError } from './errors.js';
+import { inputOptions } from './foreign-input.js';
+import { probeJson, runTool, ToolFailure } from './tools.js';
 
 /** Containers with a picture that sound is put back into, and how it is written there: without loss where they hold that. */
 const CONTAINERS: Readonly<
@@ -54,19 +53,14 @@ interface Stream {
   readonly disposition?: { readonly attached_pic?: number };
 }
 
-const run = promisify(execFile);
-
-async function streamsOf(path: string): Promise<readonly Stream[]> {
-  const args = ['-v', 'error', '-of', 'json', '-show_entries', 'stream=codec_type:stream_disposition=attached_pic', ...inputOptions(path)];
-  const { stdout } = await run('ffprobe', args, { maxBuffer: 1 << 24 });
-  return (JSON.parse(stdout) as { streams: Stream[] }).streams;
-}
+const streamsOf = async (path: string): Promise<readonly Stream[]> =>
+  (await probeJson<{ streams: Stream[] }>(path, ['-show_entries', 'stream=codec_type:stream_disposition=attached_pic'])).streams;
 
 /** When the first sample of the first sound track is heard, in seconds of the picture's clock: what an encoder put before it does not count. */
 export async function soundStart(path: string): Promise<number> {
-  const args = ['-v', 'error', '-of', 'json', '-select_streams', 'a:0', '-show_entries', 'frame=pts_time', '-read_intervals', '%+#4'];
-  const { stdout } = await run('ffprobe', [...args, ...inputOptions(path)], { maxBuffer: 1 << 24 });
-  return Number((JSON.parse(stdout) as { frames?: { pts_time?: string }[] }).frames?.[0]?.pts_time ?? 0) || 0;
+  const show = ['-select_streams', 'a:0', '-show_entries', 'frame=pts_time', '-read_intervals', '%+#4'];
+  const { frames } = await probeJson<{ frames?: { pts_time?: string }[] }>(path, show);
+  return Number(frames?.[0]?.pts_time ?? 0) || 0;
 }
 
 /** Whether a file has a moving picture. */
@@ -77,7 +71,7 @@ export async function hasPicture(path: string): Promise<boolean> {
 /**
  * Puts sound (a WAV as long as that of the picture's first sound track) in the place of that track. The picture is copied, not a bit of it is
  * touched; the sound begins when the one before began. The file appears when it is complete.
- * @throws {MediaError} `no-picture`, `encode-failed`, `disk-full`, `ffmpeg-missing` or `cancelled`
+ * @throws {MediaError} `no-picture`, `encode-failed`, `disk-full`, `tool-limit`, `ffmpeg-missing` or `cancelled`
  */
 export async function putIntoPicture(picturePath: string, soundPath: string, outPath: string, options: PictureOptions = {}): Promise<void> {
   const { bitrateKbps = USUAL_KBPS, keepOthers = true, signal } = options;
@@ -94,10 +88,10 @@ export async function putIntoPicture(picturePath: string, soundPath: string, out
     const start = (await soundStart(picturePath)) + earlySeconds;
     // The first sound track is the one that was cleaned. Data streams (time codes, cameras' own) fit no other container.
     const others = keepOthers ? ['-map', '0:a?', '-map', '-0:a:0', '-map', '0:s?'] : [];
-    await run(
+    await runTool(
       'ffmpeg',
       [
-        ...['-nostdin', '-v', 'error', '-y', ...inputOptions(picturePath), ...(start === 0 ? [] : ['-itsoffset', String(start)])],
+        ...['-y', ...inputOptions(picturePath), ...(start === 0 ? [] : ['-itsoffset', String(start)])],
         ...['-i', `file:${soundPath}`, '-map', '0:v', '-map', '1:a:0', ...others, '-map_metadata', '0', '-map_chapters', '0'],
         ...['-c', 'copy', ...codec, ...(lossy ? ['-b:a:0', `${Math.round(bitrateKbps)}k`] : [])],
         // The picture's own clock is kept, and MP4 counts edits in samples.
@@ -109,11 +103,10 @@ export async function putIntoPicture(picturePath: string, soundPath: string, out
         ],
         ...['-f', muxer, `file:${partPath}`],
       ],
-      { maxBuffer: 1 << 24, ...(signal && { signal }) },
+      { signal },
     );
     await rename(partPath, outPath);
   } catch (error) {
-    if (signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
     throw failure(error, ending);
   } finally {
     await rm(partPath, { force: true });
@@ -121,13 +114,9 @@ export async function putIntoPicture(picturePath: string, soundPath: string, out
 }
 
 function failure(error: unknown, ending: string): unknown {
-  if (error instanceof MediaError) return error;
-  const { code, stderr = '' } = error as NodeJS.ErrnoException & { readonly stderr?: string };
-  if (code === 'ENOENT') return new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.');
-  const [said = (error as Error).message] = stderr.trim().split('\n');
-  if (/no space left|disk quota/i.test(stderr)) return asMediaError(Object.assign(new Error(said), { code: 'ENOSPC' }));
+  if (!(error instanceof ToolFailure)) return error;
   return new MediaError(
     'encode-failed',
-    `The sound could not be put into a file ending in .${ending}: ${said}. Not every container holds every picture; .mkv holds nearly all.`,
+    `The sound could not be put into a file ending in .${ending}: ${error.said}. Not every container holds every picture; .mkv holds nearly all.`,
   );
 }

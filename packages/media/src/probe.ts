@@ -1,9 +1,8 @@
-import { execFile } from 'node:child_process';
 import { stat } from 'node:fs/promises';
-import { promisify } from 'node:util';
 import { MediaError } from './errors.js';
 import { loudnessWeights } from './loudness-weights.js';
 import { promisedWavSeconds } from './riff.js';
+import { probeJson, ToolFailure } from './tools.js';
 import { plainWav, plainWavSeconds } from './wav-reader.js';
 
 /** What a file says of its sound. */
@@ -18,24 +17,13 @@ export interface SoundFacts {
   readonly statedSeconds: number | undefined;
 }
 
-/** WAV (RF64, BWF), AIFF, FLAC, MP3, AAC, Ogg (Vorbis, Opus, FLAC), MP4/MOV/M4A, Matroska/WebM. Nothing that names other files. */
-const FORMATS = 'wav,w64,aiff,flac,mp3,aac,ogg,mov,matroska';
-
-/** Options in front of every input: local files only, known containers only. */
-export const inputOptions = (path: string): string[] => [
-  '-protocol_whitelist',
-  'file,pipe',
-  '-format_whitelist',
-  FORMATS,
-  '-i',
-  `file:${path}`,
-];
-
-const run = promisify(execFile);
+/** More than any desk records at once; each becomes a file of its own. */
+const MOST_CHANNELS = 64;
 
 /**
  * Reads the facts of a file's first sound stream.
- * @throws {MediaError} `file-missing`, `file-empty`, `not-audio`, `sample-rate` (8 … 192 kHz) or `ffmpeg-missing`
+ * @throws {MediaError} `file-missing`, `file-empty`, `not-audio`, `sample-rate` (8 … 192 kHz), `channel-count` (up to 64),
+ * `tool-limit` or `ffmpeg-missing`
  */
 export async function probeSound(path: string): Promise<SoundFacts> {
   const size = await stat(path).then(
@@ -58,7 +46,8 @@ export async function probeSound(path: string): Promise<SoundFacts> {
       statedSeconds: stated > 0 ? stated : undefined,
     };
   }
-  const { stream, format } = await ffprobe(path);
+  const { streams, format } = await ffprobe(path);
+  const stream = streams?.[0];
   if (!stream?.['sample_rate'])
     throw new MediaError(
       'not-audio',
@@ -66,14 +55,17 @@ export async function probeSound(path: string): Promise<SoundFacts> {
     );
   const sampleRateHz = Number(stream['sample_rate']);
   requireRate(sampleRateHz);
+  const channels = Number(stream['channels']);
+  if (channels > MOST_CHANNELS)
+    throw new MediaError('channel-count', `The file has ${channels} channels; up to ${MOST_CHANNELS} are read.`, { channels });
   const promised = format?.['format_name'] === 'wav' ? await promisedWavSeconds(path) : undefined;
   const stated = promised ?? Number(stream['duration'] ?? format?.['duration']);
   return {
     format: String(format?.['format_name'] ?? ''),
     codec: String(stream['codec_name']),
     sampleRateHz,
-    channels: Number(stream['channels']),
-    loudnessWeights: loudnessWeights(stream['channel_layout'] as string | undefined, Number(stream['channels'])),
+    channels,
+    loudnessWeights: loudnessWeights(stream['channel_layout'] as string | undefined, channels),
     statedSeconds: Number.isFinite(stated) && stated > 0 ? stated : undefined,
   };
 }
@@ -83,15 +75,14 @@ function requireRate(sampleRateHz: number): void {
     throw new MediaError('sample-rate', `The sample rate is ${sampleRateHz} Hz; 8000 to 192000 Hz are read.`, { sampleRateHz });
 }
 
-async function ffprobe(path: string): Promise<{ stream?: Record<string, unknown> | undefined; format?: Record<string, unknown> }> {
-  const args = ['-v', 'error', '-of', 'json', '-show_format', '-show_streams', '-select_streams', 'a:0', ...inputOptions(path)];
-  try {
-    const { stdout } = await run('ffprobe', args, { maxBuffer: 1 << 24 });
-    const json = JSON.parse(stdout) as { streams?: Record<string, unknown>[]; format?: Record<string, unknown> };
-    return { stream: json.streams?.[0], ...(json.format ? { format: json.format } : {}) };
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOENT')
-      throw new MediaError('ffmpeg-missing', 'ffprobe is not installed; it comes with the Debian package ffmpeg.');
-    return {};
-  }
+interface Probed {
+  readonly streams?: readonly Record<string, unknown>[];
+  readonly format?: Record<string, unknown>;
 }
+
+/** Nothing where it is no file of a known kind. */
+const ffprobe = (path: string): Promise<Probed> =>
+  probeJson<Probed>(path, ['-show_format', '-show_streams', '-select_streams', 'a:0']).catch((error: unknown) => {
+    if (error instanceof ToolFailure) return {};
+    throw error;
+  });

@@ -1,8 +1,8 @@
-import { spawn } from 'node:child_process';
 import { ColumnMaker, type KernelModule } from '@euphonos/dsp';
 import { decodeSound, newReport } from './decode.js';
 import { MediaError } from './errors.js';
 import { probeSound } from './probe.js';
+import { StreamingTool, ToolFailure } from './tools.js';
 
 type Colour = readonly [red: number, green: number, blue: number];
 /** The colours of the page: paper, and the ink of a source or of a result. */
@@ -51,26 +51,14 @@ export async function soundAsPng(path: string, ink: Colour, kernels: KernelModul
       for (let c = 0; c < 3; c++) pixels[3 * (row * width + x) + c] = Math.round(PAPER[c]! + share * (ink[c]! - PAPER[c]!));
     }
   const raw = ['-f', 'rawvideo', '-pix_fmt', 'rgb24', '-s', `${width}x${ROWS}`, '-i', 'pipe:0'];
-  const child = spawn(
-    'ffmpeg',
-    ['-v', 'error', ...raw, '-vf', `scale=${WIDTH}:${ROWS}`, '-frames:v', '1', '-f', 'image2pipe', '-c:v', 'png', 'pipe:1'],
-    {
-      stdio: ['pipe', 'pipe', 'pipe'],
-    },
-  );
-  child.stdin.on('error', () => undefined);
-  child.stdin.end(pixels);
+  const shrunk = ['-vf', `scale=${WIDTH}:${ROWS}`, '-frames:v', '1', '-f', 'image2pipe', '-c:v', 'png', 'pipe:1'];
+  const tool = new StreamingTool('ffmpeg', ['-v', 'error', ...raw, ...shrunk]);
+  tool.input.end(pixels);
   const parts: Buffer[] = [];
-  let said = '';
-  child.stdout.on('data', (part: Buffer) => parts.push(part));
-  child.stderr.setEncoding('utf8').on('data', (text: string) => (said += text));
-  const code = await new Promise<number | null>((resolve, reject) => {
-    child.on('error', (error: NodeJS.ErrnoException) =>
-      reject(error.code === 'ENOENT' ? new MediaError('ffmpeg-missing', 'ffmpeg is not installed; it is a Debian package.') : error),
-    );
-    child.on('close', resolve);
-  });
-  if (code !== 0) throw new MediaError('encode-failed', `The picture could not be written: ${said.split('\n')[0]}.`);
+  for await (const part of tool.output()) parts.push(part);
+  const failure = await tool.failure();
+  if (failure instanceof ToolFailure) throw new MediaError('encode-failed', `The picture could not be written: ${failure.said}.`);
+  if (failure) throw failure;
   return Buffer.concat(parts);
 }
 

@@ -1,9 +1,5 @@
-import { execFile } from 'node:child_process';
-import { promisify } from 'node:util';
 import { readBroadcast } from './broadcast.js';
-import { inputOptions } from './probe.js';
-
-const run = promisify(execFile);
+import { probeJson } from './tools.js';
 
 /**
  * When a recording began, in seconds of the day, where its file states it: the time reference of a broadcast WAV (EBU Tech 3285), or the
@@ -21,10 +17,9 @@ async function broadcastStart(path: string): Promise<number | null> {
 }
 
 async function timecodeStart(path: string): Promise<number | null> {
-  const args = ['-v', 'error', '-of', 'json', '-show_entries', 'stream=codec_type,r_frame_rate:stream_tags=timecode:format_tags=timecode'];
+  const show = ['-show_entries', 'stream=codec_type,r_frame_rate:stream_tags=timecode:format_tags=timecode'];
   try {
-    const { stdout } = await run('ffprobe', [...args, ...inputOptions(path)], { maxBuffer: 1 << 22 });
-    return secondsOfTimecode(JSON.parse(stdout) as Probed);
+    return secondsOfTimecode(await probeJson<Probed>(path, show));
   } catch {
     // Whether it can be read at all is found out elsewhere.
     return null;

@@ -1,3 +1,4 @@
+import { EngineError, readForeignJson } from '@euphonos/engine';
 import { FileUp } from 'lucide-react';
 import { useRef } from 'react';
 
@@ -33,11 +34,18 @@ export function FileButton({ words, label, onFile, accept = '.json,application/j
   );
 }
 
-/** What a file of the user holds. Rejects in words when it is no JSON. */
+const MOST_BYTES = 64 << 20;
+
+/** What a file of the user holds. Rejects in words when it is no JSON, or more than any such file. */
 export async function jsonOf(file: File, ending: string): Promise<unknown> {
   try {
-    return JSON.parse(await file.text());
-  } catch {
+    // Its size is known before any of it is read.
+    return readForeignJson(new Uint8Array(await (file.size > MOST_BYTES ? file.slice(0, MOST_BYTES + 1) : file).arrayBuffer()), {
+      mostBytes: MOST_BYTES,
+    });
+  } catch (error) {
+    if (error instanceof EngineError && error.code !== 'json-broken')
+      throw new Error(`"${file.name}" cannot be read. ${error.message} Nothing was kept.`, { cause: error });
     throw new Error(`"${file.name}" is not JSON; a ${ending} is. Nothing was kept.`);
   }
 }

@@ -7,6 +7,9 @@ import { saveText } from '../../../components/save-text.js';
 import { edited } from '../../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../../store/store.js';
 
+/** Ten thousand marks with long notes. */
+const MOST_BYTES = 16 << 20;
+
 /** Marks as files: a table or cues, written for whoever works on, and read from them. */
 export function MarkFiles({ marks, sampleRateHz }: { readonly marks: readonly Mark[]; readonly sampleRateHz: number }) {
   const name = useApp(({ session }) => session!.name);
@@ -14,6 +17,7 @@ export function MarkFiles({ marks, sampleRateHz }: { readonly marks: readonly Ma
   const dispatch = useAppDispatch();
   const read = async (file: File): Promise<void> => {
     try {
+      if (file.size > MOST_BYTES) throw new Error(`It is larger than ${MOST_BYTES >> 20} MB; files of marks are not.`);
       const text = await file.text();
       const found = (/\.vtt$/i.test(file.name) || text.startsWith('WEBVTT') ? marksFromVtt : marksFromCsv)(text, sampleRateHz);
       if (found.length === 0) return void toast(`"${file.name}" holds no marks.`);
