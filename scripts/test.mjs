@@ -25,7 +25,7 @@ const count = (good, bad) => {
 };
 const node = (file, args, env = {}) =>
   new Promise((resolve) => {
-    const child = spawn(process.execPath, [join(root, 'node_modules', file), ...args], {
+    const child = spawn(process.execPath, [join(root, file.startsWith('scripts/') ? '' : 'node_modules', file), ...args], {
       cwd: root,
       stdio: 'inherit',
       env: { ...process.env, ...env },
@@ -43,6 +43,7 @@ const read = (path) => {
 async function check(what, file, args) {
   say(`\n${what} …`);
   const code = await node(file, args);
+  if (code !== 0) say(`${what}: not as it should be`);
   count(code === 0 ? 1 : 0, code === 0 ? 0 : 1);
 }
 
@@ -93,6 +94,7 @@ for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void stop()
 try {
   if (wants('lint')) {
     await check('Types', 'typescript/bin/tsc', ['-b']);
+    await check('Licences and versions', 'scripts/third-party.mjs', ['--check']);
     await Promise.all([
       check('Lint', 'eslint/bin/eslint.js', ['.']),
       check('Form', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']).then(() =>

@@ -34,6 +34,9 @@ import { StepsService } from './sessions/steps.service.js';
 import { SessionListService } from './sessions/session-list.service.js';
 import { SessionsService } from './sessions/sessions.service.js';
 import { TrashKeeper } from './sessions/trash-keeper.js';
+import { MetricsService } from './state/metrics.service.js';
+import { StateController } from './state/state.controller.js';
+import { StateService } from './state/state.service.js';
 import { SurveysController } from './surveys/surveys.controller.js';
 import { SurveysService } from './surveys/surveys.service.js';
 import { SimulatedController } from './takes/simulated.controller.js';
@@ -51,6 +54,7 @@ export class CoreModule {
       { provide: SERVER_CONFIG, useValue: config },
       { provide: MEDIA_STORE, useValue: new DirectoryStore(config.mediaFolder) },
       EventsService,
+      MetricsService,
       JobsService,
       WorkPool,
       StoreKeeper,
@@ -61,6 +65,9 @@ export class CoreModule {
 
 @Module({ controllers: [EventsController] })
 export class EventsModule {}
+
+@Module({ controllers: [StateController], providers: [StateService] })
+export class StateModule {}
 
 @Module({ controllers: [RecordingsController], providers: [RecordingsService, PicturesService], exports: [RecordingsService] })
 export class RecordingsModule {}
@@ -122,6 +129,7 @@ export class AppModule {
         TypeOrmModule.forRoot(dataSourceOptions(config.databaseUrl)),
         CoreModule.with(config),
         EventsModule,
+        StateModule,
         RecordingsModule,
         SessionsModule,
         ProductionsModule,

@@ -11,6 +11,8 @@ import { AppModule } from './app.module.js';
 import type { ServerConfig } from './config.js';
 import { door } from './door.js';
 import { jsonBodies } from './json-bodies.js';
+import { MetricsService } from './state/metrics.service.js';
+import { requestLog } from './state/request-log.js';
 import { ProblemFilter } from './problems/problem.filter.js';
 
 /** The page for every path that is not the API's: its own paths are resolved in the browser. */
@@ -24,7 +26,7 @@ function servePage(app: NestExpressApplication, folder: string): void {
     }),
   );
   app.use((request: Request, response: Response, next: NextFunction) => {
-    if (request.method !== 'GET' || request.path.startsWith('/api')) next();
+    if (request.method !== 'GET' || /^\/(api|health$|metrics$)/.test(request.path)) next();
     else response.setHeader('cache-control', 'no-cache').sendFile(join(folder, 'index.html'), { dotfiles: 'allow' });
   });
 }
@@ -37,6 +39,7 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
     abortOnError: false,
     forceCloseConnections: true,
   });
+  app.use(requestLog(app.get(MetricsService)));
   app.use(door(config.hosts));
   app.use(
     helmet({

@@ -15,6 +15,10 @@ export interface ServerConfig {
   readonly takesFolder: string;
   /** Folder with the folders that batches watch. */
   readonly inboxFolder: string;
+  /** What the last backup left, as a file. */
+  readonly backupNote: string;
+  /** Figures for whoever watches are given to other machines too. */
+  readonly metricsForAll: boolean;
   /** Folder with the built page; left out, only the API is served. */
   readonly pageFolder: string | undefined;
   /** Folder with the recordings of the demo; left out, no demo is made. */
@@ -33,6 +37,8 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     databaseUrl,
     mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
     takesFolder: env['EUPHONOS_TAKES'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../takes'),
+    backupNote: env['EUPHONOS_BACKUP_NOTE'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../last-backup.json'),
+    metricsForAll: env['EUPHONOS_METRICS'] === 'all',
     inboxFolder: env['EUPHONOS_INBOX'] ?? fromRoot('.euphonos/inbox'),
     pageFolder: env['EUPHONOS_PAGE'] ?? fromRoot('apps/web/dist'),
     demoFolder: env['EUPHONOS_DEMO'] === 'none' ? undefined : fromRoot('demo'),

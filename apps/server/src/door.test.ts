@@ -87,4 +87,64 @@ describe('the running server', () => {
     expect([status, JSON.parse(text).code]).toEqual([403, 'foreign-page']);
     expect((await ask('GET', '/api/sessions', { host: `localhost:${server.port}` })).status).toBe(200);
   });
+
+  test('tells every browser to run only what is served here, to frame it nowhere, and to guess nothing', async () => {
+    const host = `127.0.0.1:${server.port}`;
+    for (const path of ['/', '/api/sessions', '/api/sessions/none', '/api/docs']) {
+      const { headers } = await ask('GET', path, { host });
+      const policy = String(headers['content-security-policy']);
+      for (const rule of [
+        "default-src 'self'",
+        "script-src 'self' 'wasm-unsafe-eval'",
+        "object-src 'none'",
+        "frame-ancestors 'self'",
+        "base-uri 'self'",
+      ])
+        expect(policy).toContain(rule);
+      expect(policy).not.toMatch(/script-src [^;]*(unsafe-inline|\*|https?:)/);
+      expect(headers).toMatchObject({
+        'x-content-type-options': 'nosniff',
+        'x-frame-options': 'SAMEORIGIN',
+        'referrer-policy': 'no-referrer',
+        'cross-origin-opener-policy': 'same-origin',
+        'cross-origin-resource-policy': 'same-origin',
+      });
+      expect(headers).not.toHaveProperty('x-powered-by');
+      expect(headers).not.toHaveProperty('access-control-allow-origin');
+    }
+  });
+
+  test('an answer to what went wrong holds no path of this machine and no line of its program', async () => {
+    const host = `127.0.0.1:${server.port}`;
+    for (const path of [
+      '/api/sessions/none',
+      '/api/recordings/none/channels/x',
+      '/api/covers/..%2f..%2fetc%2fpasswd',
+      '/api/none',
+      '/%00',
+      '/..%2f..%2fpackage.json',
+    ]) {
+      const { status, text } = await ask('GET', path, { host });
+      expect(status === 200 ? text : '').not.toContain('"workspaces"');
+      expect(text).not.toMatch(/\/work\/|node_modules|at .*\.js:\d+|root:x:/);
+    }
+  });
+
+  test('a file that says it is larger than any is refused before it comes', async () => {
+    const host = `127.0.0.1:${server.port}`;
+    const asked = await new Promise<{ status: number; text: string }>((resolve, reject) => {
+      const headers = { host, 'content-type': 'application/octet-stream', 'content-length': String(2 ** 37) };
+      const upload = request(
+        { host: '127.0.0.1', port: server.port, method: 'POST', path: '/api/recordings?name=a.wav', headers },
+        (response) => {
+          let text = '';
+          response
+            .on('data', (part) => (text += part))
+            .on('end', () => (upload.destroy(), resolve({ status: response.statusCode!, text })));
+        },
+      );
+      upload.on('error', reject).write('RIFF');
+    });
+    expect([asked.status, JSON.parse(asked.text).code]).toEqual([413, 'file-large']);
+  });
 });

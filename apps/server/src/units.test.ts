@@ -61,9 +61,11 @@ test.each([
 
 test('a disk that fills up while a file comes in is told as that, not as a broken connection', async () => {
   const store = {
-    put: async (stream: Readable): Promise<never> => {
-      stream.destroy();
-      throw new MediaError('disk-full', 'The disk is full.');
+    requireRoom: async () => undefined,
+    put: async (bytes: AsyncIterable<Uint8Array>): Promise<never> => {
+      // Leaving the loop closes the line to whoever sends.
+      for await (const part of bytes) throw new MediaError('disk-full', `The disk is full at byte ${part.length}.`);
+      throw new Error('Nothing came.');
     },
   };
   const service = new RecordingsService({} as never, {} as never, {} as never, store as never, {} as never);

@@ -18,6 +18,8 @@ const Batch = lazy(() => import('./views/batches/batch.js').then(({ Batch }) => 
 
 const SoundCheck = lazy(() => import('./views/sound-check/sound-check.js').then(({ SoundCheck }) => ({ default: SoundCheck })));
 
+const State = lazy(() => import('./views/state/state.js').then(({ State }) => ({ default: State })));
+
 const later = (view: ReactNode) => <Suspense fallback={null}>{view}</Suspense>;
 
 function Shell() {
@@ -57,6 +59,7 @@ export const router = createBrowserRouter([
     children: [
       { path: '/', element: <Intake /> },
       { path: '/sound-check', element: later(<SoundCheck />) },
+      { path: '/state', element: later(<State />) },
       { path: '/batches', element: later(<Batches />) },
       { path: '/batches/:id', element: later(<Batch />) },
       {

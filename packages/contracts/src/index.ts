@@ -9,3 +9,4 @@ export * from './productions.js';
 export * from './session-rows.js';
 export * from './batches.js';
 export * from './takes.js';
+export * from './state.js';

@@ -1,6 +1,7 @@
 export type MediaErrorCode =
   | 'file-missing'
   | 'file-empty'
+  | 'file-large'
   | 'not-audio'
   | 'sample-rate'
   | 'channel-count'

@@ -20,6 +20,7 @@ import { DataSource, In, IsNull, type EntityManager } from 'typeorm';
 import type { JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
+import { withinSize } from '../media-store/room.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { ProductionEntity } from '../productions/production.entity.js';
 import { ProfileEntity } from '../profiles/profile.entity.js';
@@ -99,10 +100,11 @@ export class BundlesService {
    * @throws {AppProblem} `upload-incomplete`; {MediaError} `bundle-file`, `disk-full`; {EngineError}, {DspError} for what it says
    */
   async bringIn(bytes: Readable, expectedBytes: number | undefined): Promise<{ readonly sessionIds: readonly string[] }> {
+    await this.store.requireRoom(expectedBytes);
     const path = await this.store.workPath();
     try {
       const file = createWriteStream(path, { flags: 'wx' });
-      await pipeline(bytes, file).catch((error: NodeJS.ErrnoException) => {
+      await pipeline(withinSize(bytes), file).catch((error: NodeJS.ErrnoException) => {
         if (error.code === 'ECONNRESET' || error.code === 'ERR_STREAM_PREMATURE_CLOSE') throw incomplete();
         throw error;
       });

@@ -7,9 +7,11 @@ import PgBoss from 'pg-boss';
 import { DataSource, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { CHANNEL, EventsService } from '../events/events.service.js';
+import { inLogContext } from '../log-context.js';
 import { log } from '../log.js';
 import { answerTo } from '../problems/problem.filter.js';
 import { AppProblem } from '../problems/app-problem.js';
+import { MetricsService } from '../state/metrics.service.js';
 import { JobEntity, jobView } from './job.entity.js';
 
 /** How a kind of job is done. */
@@ -48,6 +50,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     @Inject(SERVER_CONFIG) config: ServerConfig,
     private readonly dataSource: DataSource,
     private readonly events: EventsService,
+    private readonly metrics: MetricsService,
   ) {
     this.#boss = new PgBoss({ connectionString: config.databaseUrl, max: 4 });
     this.#boss.on('error', (error) => log.warn({ err: error }, 'queue'));
@@ -62,7 +65,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     for (const kind of this.#handlers.keys()) {
       await this.#boss.createQueue(kind);
       await this.#boss.work<{ jobId: string }>(kind, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([message]) => {
-        if (message) await this.#work(message.data.jobId);
+        if (message) await inLogContext({ jobId: message.data.jobId }, () => this.#work(message.data.jobId));
       });
     }
     this.events.jobs.subscribe(({ job }) => job.state === 'cancelled' && this.#running.get(job.id)?.abort());
@@ -112,6 +115,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     const job = await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId });
     const controller = new AbortController();
     this.#running.set(jobId, controller);
+    if (job.attempt === 1) this.metrics.jobStarted(job.kind, (Date.now() - job.createdAt.getTime()) / 1000);
     await this.publish(job);
     const heartbeat = setInterval(() => {
       this.dataSource
@@ -128,6 +132,12 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
 
   async #runAndStore(job: JobEntity, signal: AbortSignal): Promise<void> {
     const handler = this.#handlers.get(job.kind)!;
+    const startMs = performance.now();
+    const ended = (outcome: 'done' | 'failed' | 'given-back'): void => {
+      const seconds = (performance.now() - startMs) / 1000;
+      this.metrics.jobEnded(job.kind, outcome, seconds);
+      log.info({ kind: job.kind, attempt: job.attempt, outcome, ms: Math.round(seconds * 1000) }, 'job');
+    };
     let reportedAt = 0;
     const progress = (share: number): void => {
       if (Date.now() - reportedAt < PROGRESS_MS) return;
@@ -138,8 +148,10 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     try {
       const result = await handler.run(job, { signal, progress });
       await this.#end(job, 'done', null, (manager) => handler.store(manager, job, result));
+      ended('done');
     } catch (error) {
-      if (this.#closing || (error instanceof MediaError && error.code === 'cancelled')) return;
+      if (this.#closing || (error instanceof MediaError && error.code === 'cancelled')) return ended('given-back');
+      ended('failed');
       const { code, message } = answerTo(error);
       await this.#end(job, 'failed', { code, message }, async (manager) => handler.failed?.(manager, job));
     }

@@ -3,9 +3,15 @@ import { createReadStream } from 'node:fs';
 import { mkdir, open, rename, rm, stat, readdir, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { asMediaError } from '@euphonos/media';
+import { requireRoom, spaceOf, type Space } from './room.js';
 
 /** Bytes by their SHA-256. What is in it never changes; putting the same bytes twice keeps one copy. */
 export interface MediaStore {
+  /** Whether a file of that size can come in. @throws {MediaError} `file-large`, `disk-full` */
+  requireRoom(expectedBytes: number | undefined): Promise<void>;
+  space(): Promise<Space>;
+  /** All that it holds, without work files. */
+  list(): AsyncGenerator<{ readonly sha: string; readonly sizeBytes: number }>;
   /** Takes a stream to its end. Nothing stays behind when it breaks off. */
   put(bytes: AsyncIterable<Uint8Array>): Promise<{ sha: string; sizeBytes: number }>;
   /** Takes over a finished file, which is moved. */
@@ -51,6 +57,24 @@ export class DirectoryStore implements MediaStore {
   async workPath(): Promise<string> {
     await mkdir(join(this.folder, 'work'), { recursive: true });
     return join(this.folder, 'work', randomUUID());
+  }
+
+  async requireRoom(expectedBytes: number | undefined): Promise<void> {
+    await mkdir(this.folder, { recursive: true });
+    await requireRoom(this.folder, expectedBytes);
+  }
+
+  async space(): Promise<Space> {
+    await mkdir(this.folder, { recursive: true });
+    return spaceOf(this.folder);
+  }
+
+  async *list(): AsyncGenerator<{ readonly sha: string; readonly sizeBytes: number }> {
+    for (const folder of await readdir(this.folder).catch(() => []))
+      for (const name of /^[0-9a-f]{2}$/.test(folder) ? await readdir(join(this.folder, folder)) : []) {
+        const stats = await stat(join(this.folder, folder, name)).catch(() => undefined);
+        if (stats) yield { sha: folder + name, sizeBytes: stats.size };
+      }
   }
 
   async put(bytes: AsyncIterable<Uint8Array>): Promise<{ sha: string; sizeBytes: number }> {

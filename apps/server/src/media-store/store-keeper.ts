@@ -3,6 +3,9 @@ import { DataSource } from 'typeorm';
 import { log } from '../log.js';
 import { MEDIA_STORE, type MediaStore } from './media-store.js';
 
+/** What a backup holds as long as it is made (scripts/lib/backup.mjs). */
+const STORE_LOCK = 734_001;
+
 const REFERENCED = `
   SELECT original_sha AS sha FROM recording
   UNION SELECT blobs->>'peaks' FROM recording
@@ -30,8 +33,15 @@ export class StoreKeeper implements OnApplicationBootstrap {
   /** Never fails: what could not be freed now is freed another time. */
   async tidy(): Promise<void> {
     try {
-      const rows = (await this.dataSource.query(REFERENCED)) as { sha: string | null }[];
-      const freed = await this.store.sweep(new Set(rows.flatMap(({ sha }) => sha ?? [])));
+      const freed = await this.dataSource.transaction(async (manager) => {
+        // While a backup is made everything stays where it is.
+        const [{ free }] = (await manager.query('SELECT pg_try_advisory_xact_lock_shared($1) AS free', [STORE_LOCK])) as [
+          { free: boolean },
+        ];
+        if (!free) return 0;
+        const rows = (await manager.query(REFERENCED)) as { sha: string | null }[];
+        return this.store.sweep(new Set(rows.flatMap(({ sha }) => sha ?? [])));
+      });
       if (freed > 0) log.info({ files: freed }, 'space freed');
     } catch (error) {
       log.warn({ err: error }, 'could not tidy the store');

@@ -1,7 +1,7 @@
 import { Catch, HttpException, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
 import { DspError } from '@euphonos/dsp';
 import { EngineError } from '@euphonos/engine';
-import { asMediaError, MediaError } from '@euphonos/media';
+import { asMediaError, MediaError, type MediaErrorCode } from '@euphonos/media';
 import type { Response } from 'express';
 import { log } from '../log.js';
 import { AppProblem } from './app-problem.js';
@@ -13,6 +13,7 @@ interface Answer {
   readonly data?: Readonly<Record<string, unknown>>;
 }
 
+const MEDIA_STATUS: Partial<Record<MediaErrorCode, number>> = { 'disk-full': 507, 'file-large': 413 };
 const DATABASE_DOWN = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P03', '08006', '08001', 'ENOENT']);
 
 /** True for the errors of a database that cannot be reached. */
@@ -30,7 +31,7 @@ export function answerTo(given: unknown): Answer {
   if (error instanceof AppProblem) return error;
   if (error instanceof DspError || error instanceof EngineError)
     return { status: 422, code: error.code, message: error.message, data: error.data };
-  if (error instanceof MediaError) return { status: error.code === 'disk-full' ? 507 : 422, code: error.code, message: error.message };
+  if (error instanceof MediaError) return { status: MEDIA_STATUS[error.code] ?? 422, code: error.code, message: error.message };
   if (error instanceof HttpException) {
     const body = error.getResponse() as { message?: string | string[] } | string;
     const message = typeof body === 'string' ? body : [body.message ?? error.message].flat().join('; ');

@@ -10,6 +10,7 @@ import { BatchEntity, BatchItemEntity } from '../batches/batch.entity.js';
 import type { JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
+import { withinSize } from '../media-store/room.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
@@ -104,7 +105,7 @@ export class RecordingsService implements OnModuleInit {
   /**
    * Takes a file as a stream and makes a session of it, or adds it to one (`into`); reading it goes on as a job. A new session may wait
    * for more (`placing`: how they are placed then).
-   * @throws {AppProblem} `upload-incomplete`, `not-found`; {MediaError} `file-empty`, `disk-full`
+   * @throws {AppProblem} `upload-incomplete`, `not-found`; {MediaError} `file-empty`, `file-large`, `disk-full`
    */
   async bringIn(
     fileName: string,
@@ -114,7 +115,8 @@ export class RecordingsService implements OnModuleInit {
   ): Promise<{ sessionId: string; recordingId: string }> {
     if (into.sessionId) await this.#requireRoom(into.sessionId);
     if (into.batchId && !(await this.dataSource.manager.existsBy(BatchEntity, { id: into.batchId }))) throw notFound('batch');
-    const { sha, sizeBytes } = await this.store.put(bytes).catch((error: unknown) => {
+    await this.store.requireRoom(expectedBytes);
+    const { sha, sizeBytes } = await this.store.put(withinSize(bytes)).catch((error: unknown) => {
       // A full disk also ends the stream; it is told as what it is.
       if (error instanceof MediaError) throw error;
       if (bytes.readableAborted || (error as { code?: string }).code === 'ECONNRESET') throw incomplete();

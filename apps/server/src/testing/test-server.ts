@@ -60,11 +60,12 @@ export class TestServer {
   private constructor(
     readonly port: number,
     readonly line: DatabaseLine,
-    private readonly url: string,
+    readonly url: string,
     readonly sql: Client,
   ) {}
 
-  static async create(): Promise<TestServer> {
+  /** `prepare` is called before it starts, with the address of its empty database and the folder of its store. */
+  static async create(prepare?: (databaseUrl: string, media: string) => Promise<void>): Promise<TestServer> {
     const base = databaseUrl();
     const name = `test_${randomUUID().replaceAll('-', '')}`;
     const maker = new Client({ connectionString: base.href });
@@ -80,6 +81,7 @@ export class TestServer {
     const through = new URL(own);
     through.port = String(line.port);
     const server = new TestServer(await freePort(), line, through.href, sql);
+    await prepare?.(own.href, server.media);
     await server.start();
     return server;
   }
@@ -91,6 +93,7 @@ export class TestServer {
       EUPHONOS_DATABASE_URL: this.url,
       EUPHONOS_MEDIA: this.media,
       EUPHONOS_INBOX: join(this.media, 'inbox'),
+      EUPHONOS_BACKUP_NOTE: join(this.media, 'last-backup.json'),
       EUPHONOS_DEMO: 'none',
       EUPHONOS_LOG: 'silent',
       NODE_ENV: 'production',
@@ -174,6 +177,8 @@ export class TestServer {
     return until(
       () => this.findRender(sessionId, id),
       ({ job }) => job.state !== 'queued' && job.state !== 'running',
+      // A machine that does other work beside it is no failure.
+      120,
     );
   }
 

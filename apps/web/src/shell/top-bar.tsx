@@ -1,5 +1,5 @@
 import type { DeliveryTarget } from '@euphonos/engine';
-import { Moon, Sun } from 'lucide-react';
+import { Moon, Server, Sun } from 'lucide-react';
 import { useState } from 'react';
 import { NavLink, useMatch } from 'react-router';
 import { setMinus } from '../components/figures.js';
@@ -56,6 +56,16 @@ export function TopBar() {
       </nav>
       <div className="ml-auto flex items-center gap-3">
         {id && <SaveState />}
+        {!id && (
+          <NavLink
+            to="/state"
+            className={({ isActive }) => `rounded-sheet p-1 hover:text-ink ${isActive ? 'text-ink' : 'text-soft'}`}
+            aria-label="State of the server"
+            title="State of the server: room, work, what failed, last backup"
+          >
+            <Server size={16} />
+          </NavLink>
+        )}
         <button
           type="button"
           className="rounded-sheet p-1 text-soft hover:text-ink"

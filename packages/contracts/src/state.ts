@@ -1,0 +1,55 @@
+import type { JobKind, Problem } from './jobs.js';
+
+/** Work that waits or is done, of one kind. */
+export interface WorkState {
+  readonly kind: JobKind;
+  readonly queued: number;
+  readonly running: number;
+  /** How long the one that waits longest has waited, s; 0 where none does. */
+  readonly longestWaitSeconds: number;
+}
+
+export interface FailedWork {
+  readonly kind: JobKind;
+  readonly createdAt: string;
+  readonly sessionId: string;
+  /** null where the session is gone. */
+  readonly sessionName: string | null;
+  readonly problem: Problem;
+}
+
+/** Where the bytes lie, each counted once. */
+export interface RoomState {
+  readonly freeBytes: number;
+  readonly totalBytes: number;
+  /** Recordings as they came. */
+  readonly sourceBytes: number;
+  /** Made of them: samples, peaks, spectrograms, small pictures. It is made again where it is missing. */
+  readonly madeBytes: number;
+  readonly deliveryBytes: number;
+}
+
+/** What `npm run backup` left of its last run. */
+export interface BackupState {
+  readonly madeAt: string;
+  readonly folder: string;
+  readonly sizeBytes: number;
+}
+
+/** GET /api/state: how the server is, for whoever looks after it. */
+export interface StateView {
+  readonly startedAt: string;
+  readonly work: readonly WorkState[];
+  /** The last of the past seven days, newest first. */
+  readonly failed: readonly FailedWork[];
+  readonly room: RoomState;
+  readonly backup: BackupState | null;
+  readonly versions: readonly { readonly name: string; readonly version: string }[];
+}
+
+/** GET /health */
+export interface HealthView {
+  readonly healthy: boolean;
+  readonly database: boolean;
+  readonly store: boolean;
+}
