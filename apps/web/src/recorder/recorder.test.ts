@@ -15,7 +15,10 @@ const first = (samples: Float32Array): number => Math.round(samples[0]! * 2 ** 2
 class Disk implements TakeStore {
   readonly files = new Map<string, { samples: number[]; facts: KeptFacts | null }>();
   mostSamples = Infinity;
+  /** Held by another window. */
+  readonly locked = new Set<string>();
   open(id: string): Promise<OpenTake> {
+    if (this.locked.has(id)) return Promise.reject(new DOMException('in use', 'NoModificationAllowedError'));
     const file = this.files.get(id) ?? { samples: [], facts: null };
     this.files.set(id, file);
     const isFull = (samples: number): boolean => samples > this.mostSamples;
@@ -161,6 +164,26 @@ test('a page that is killed loses half a second at most; the next one offers wha
   await settle();
   expect(server.takes.get('take-1')).toMatchObject({ end: { frames: kept } });
   expect(server.takes.get('take-1')!.samples).toHaveLength(kept);
+  expect(disk.files.size).toBe(0);
+});
+
+test('what another window still holds is nobody’s to offer; once it is let go of it is found, and what was thrown away is not found again', async () => {
+  const [disk, server] = [new Disk(), new Server()];
+  const killed = made(disk, server);
+  killed.recorder.setSource(RATE_HZ, 'first');
+  await killed.recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  killed.feed(1);
+  disk.locked.add('take-1');
+  const next = made(disk, server);
+  await next.recorder.lookBack();
+  expect(next.reports.pop()).toMatchObject({ type: 'left', takes: [] });
+  disk.locked.clear();
+  await next.recorder.lookBack();
+  expect(next.reports.pop()).toMatchObject({ type: 'left', takes: [{ id: 'take-1' }] });
+  const forgotten = next.recorder.command({ type: 'forget', id: 'take-1' });
+  await next.recorder.lookBack();
+  expect(next.reports.pop()).toMatchObject({ type: 'left', takes: [] });
+  await forgotten;
   expect(disk.files.size).toBe(0);
 });
 

@@ -24,6 +24,8 @@ export class Recorder {
   /** Those that are ended and not all sent, and of earlier pages. */
   readonly #sending = new Map<string, TakeWriter>();
   readonly #left = new Map<string, { readonly file: OpenTake; readonly facts: KeptFacts }>();
+  /** Done with here: what is found of them is on its way to be removed. */
+  readonly #settled = new Set<string>();
   #pending: Float32Array[] = [];
   #pendingFrames = 0;
   /** Where the take begins that is recorded, in frames of what comes in. */
@@ -37,10 +39,10 @@ export class Recorder {
     private readonly tell: (report: RecorderReport) => void,
   ) {}
 
-  /** What earlier pages left: what was ended is sent on, what was not is told. */
+  /** What earlier pages left: what was ended is sent on, what was not is told. To be asked again: another window may leave one later. */
   async lookBack(): Promise<void> {
     for (const { id, facts } of (await this.store?.list().catch(() => [])) ?? []) {
-      if (this.#sending.has(id) || this.#left.has(id) || this.#writer?.take.id === id) continue;
+      if (this.#sending.has(id) || this.#left.has(id) || this.#settled.has(id) || this.#writer?.take.id === id) continue;
       // Another window records it.
       const file = await this.store!.open(id).catch(() => null);
       if (!file) continue;
@@ -220,6 +222,7 @@ export class Recorder {
     if (!writer?.done) return;
     // It is on the server, in a session: this machine need not keep it.
     this.#sending.delete(take.id);
+    this.#settled.add(take.id);
     writer.close();
     void this.store?.remove(take.id);
   };
@@ -238,6 +241,7 @@ export class Recorder {
     const left = this.#left.get(id);
     if (!left) return;
     this.#left.delete(id);
+    this.#settled.add(id);
     left.file.close();
     await this.store?.remove(id);
     await this.line.drop(id).catch(() => undefined);

@@ -41,6 +41,9 @@ const hasStore = typeof navigator !== 'undefined' && 'storage' in navigator && t
 const recorder = new Recorder(hasStore ? new OpfsTakeStore() : null, line, (report: RecorderReport) => self.postMessage(report));
 
 let ending: (() => void) | undefined;
+/** What another window records at this moment may be left a moment later: a page that is killed lets go of its files when it likes. */
+const LOOK_AGAIN_MS = 8000;
+const lookingBack = setInterval(() => void recorder.lookBack(), LOOK_AGAIN_MS);
 
 /** Reads what a device gives, straight from it: whatever the page and the audio clock are busy with. */
 function readStream(stream: ReadableStream<AudioData>): () => void {
@@ -81,7 +84,9 @@ self.onmessage = ({ data }: MessageEvent<RecorderCommand>) => {
     ending?.();
     ending = undefined;
     recorder.sourceGone();
-    if (data.type === 'close') void recorder.command(data);
+    if (data.type !== 'close') return;
+    clearInterval(lookingBack);
+    void recorder.command(data);
   } else void recorder.command(data);
 };
 

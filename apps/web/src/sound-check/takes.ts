@@ -70,16 +70,21 @@ export class Takes {
 
   /** What earlier pages left: on this machine, and what only the server has. */
   found(left: readonly LeftTake[]): void {
-    this.desk.set({ left });
+    // What the server alone has is asked for again; until it answers, that is what it was.
+    const before = this.desk.state().left.filter(({ id, onServer }) => onServer && !left.some((one) => one.id === id));
+    this.desk.set({ left: [...left, ...before] });
     void leftOnServer(left).then((more) => this.desk.set({ left: [...left, ...more] }));
   }
 
   /** Brings what was left into a session, or throws it away. */
   settleLeft(take: LeftTake, keep: boolean): void {
     if (!take.onServer) return this.desk.tellRecorder({ type: keep ? 'finish' : 'forget', id: take.id });
-    const here = this.desk.state().left.filter(({ onServer }) => !onServer);
     void settleOnServer(take, keep).then(
-      () => this.found(here),
+      () => {
+        const left = this.desk.state().left.filter(({ id }) => id !== take.id);
+        this.desk.set({ left });
+        this.found(left.filter(({ onServer }) => !onServer));
+      },
       (error: Error) => this.desk.set({ problem: error.message }),
     );
   }
