@@ -64,7 +64,11 @@ export async function openBundle(path: string): Promise<OpenBundle> {
       bundle,
       source: async (sha256) => {
         const entry = entries.get(sourceName(sha256)) ?? refuse('That source is not in the bundle.');
-        return (await streamOf(zip, entry)).pipe(checked(sha256));
+        // What is wrong with its packing ends it too, in words.
+        const packed = await streamOf(zip, entry);
+        const out = checked(sha256);
+        packed.on('error', (error) => out.destroy(damaged(error))).pipe(out);
+        return out.on('close', () => packed.destroy());
       },
       close: () => zip.close(),
     };
@@ -125,14 +129,17 @@ const streamOf = (zip: ZipFile, entry: Entry): Promise<Readable> =>
 
 async function jsonOf(stream: Readable): Promise<unknown> {
   const parts: Buffer[] = [];
-  for await (const part of stream) parts.push(part as Buffer);
   try {
+    for await (const part of stream) parts.push(part as Buffer);
     return readForeignJson(Buffer.concat(parts), { mostBytes: MOST_MANIFEST_BYTES });
   } catch (error) {
-    if (!(error instanceof EngineError)) throw error;
-    return refuse(`Its bundle.json cannot be read. ${error.message}`);
+    if (error instanceof EngineError) return refuse(`Its bundle.json cannot be read. ${error.message}`);
+    throw damaged(error as Error);
   }
 }
+
+const damaged = (error: Error): MediaError =>
+  new MediaError('bundle-file', `The zip is damaged: ${error.message}. Copy it again. Nothing was taken over.`);
 
 /** Lets bytes through and refuses their end where they are not those of that hash. */
 function checked(sha256: string): Transform {

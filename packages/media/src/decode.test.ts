@@ -191,3 +191,28 @@ describe('bad files', () => {
     expect((await read(files.path(name))).channels[0]).toEqual(tone.subarray(0, 4800));
   });
 });
+
+test('a picture that lasts longer than its sound makes no truncated sound; one that was cut is told all the same', async () => {
+  const source = [
+    '-f',
+    'lavfi',
+    '-i',
+    'sine=440:r=48000:d=1.5',
+    '-f',
+    'lavfi',
+    '-i',
+    'color=s=32x32:r=2:d=4',
+    '-map',
+    '0:a',
+    '-map',
+    '1:v',
+  ];
+  ffmpeg(...source, '-c:a', 'flac', '-c:v', 'mjpeg', files.path('longer.mkv'));
+  const { facts, report } = await read(files.path('longer.mkv'));
+  expect(readingNotes(facts, report, 48000)).toEqual([]);
+  expect(facts.statedSeconds).toBeCloseTo(1.5, 2);
+  ffmpeg('-f', 'lavfi', '-i', 'sine=440:r=48000:d=8', '-c:a', 'pcm_s16le', files.path('cut.mkv'));
+  truncateSync(files.path('cut.mkv'), 400_000);
+  const cut = await read(files.path('cut.mkv'));
+  expect(readingNotes(cut.facts, cut.report, 48000)[0]).toContain('truncated: its header promises 8.0 s');
+});

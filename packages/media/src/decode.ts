@@ -91,7 +91,7 @@ export async function* decodeSound(
     report.complaints = tool.said || (failure?.message ?? '');
     if (report.frames > 0) return;
     if (failure && !(failure instanceof ToolFailure)) throw failure;
-    throw nothingDecoded(failure ? ` (${failure.message})` : '');
+    throw nothingDecoded(failure instanceof ToolFailure ? ` (${failure.said})` : '');
   } finally {
     tool.kill();
   }

@@ -59,7 +59,7 @@ export async function probeSound(path: string): Promise<SoundFacts> {
   if (channels > MOST_CHANNELS)
     throw new MediaError('channel-count', `The file has ${channels} channels; up to ${MOST_CHANNELS} are read.`, { channels });
   const promised = format?.['format_name'] === 'wav' ? await promisedWavSeconds(path) : undefined;
-  const stated = promised ?? Number(stream['duration'] ?? format?.['duration']);
+  const stated = promised ?? statedSeconds(stream, format);
   return {
     format: String(format?.['format_name'] ?? ''),
     codec: String(stream['codec_name']),
@@ -73,6 +73,17 @@ export async function probeSound(path: string): Promise<SoundFacts> {
 function requireRate(sampleRateHz: number): void {
   if (!(sampleRateHz >= 8000 && sampleRateHz <= 192000))
     throw new MediaError('sample-rate', `The sample rate is ${sampleRateHz} Hz; 8000 to 192000 Hz are read.`, { sampleRateHz });
+}
+
+/**
+ * How long the sound is said to be. Matroska says it of the whole, of which a picture may be longer, and of each stream in a tag only
+ * (its specification, "Official tags"); of a whole with a picture and without such a tag nothing is known of the sound.
+ */
+function statedSeconds(stream: Record<string, unknown>, format: Record<string, unknown> | undefined): number {
+  if (stream['duration'] !== undefined) return Number(stream['duration']);
+  const tagged = /^(\d+):(\d\d):(\d\d(?:\.\d+)?)/.exec(String((stream['tags'] as Record<string, unknown> | undefined)?.['DURATION'] ?? ''));
+  if (tagged) return Number(tagged[1]) * 3600 + Number(tagged[2]) * 60 + Number(tagged[3]);
+  return Number(format?.['nb_streams']) === 1 ? Number(format?.['duration']) : NaN;
 }
 
 interface Probed {

@@ -34,9 +34,9 @@ const STALLED_MS = 600_000;
 const NOT_FOUND = 127;
 
 /** A program that ended with an error, and the last that it said. */
-export class ToolFailure extends Error {
+export class ToolFailure extends MediaError {
   constructor(readonly said: string) {
-    super(said);
+    super('decode-failed', `It could not be read: ${said}. Is it complete?`);
   }
 }
 

@@ -91,3 +91,11 @@ test('more than a session holds is refused', () => {
   const many = `start\n${'1\n'.repeat(2001)}`;
   expect(() => marksFromCsv(many, 48_000)).toThrow('2001 marks; a session holds up to 2000');
 });
+
+test('cues without an empty line between them are cues of their own, and ten thousand of them are read at once', () => {
+  const cue = '00:00:01.000 --> 00:00:02.000\nWord\n';
+  expect(marksFromVtt(`WEBVTT\n\n${cue}${cue}`, 48_000).map(({ name }) => name)).toEqual(['Word', 'Word']);
+  // Each of them read to the end of the file would take minutes.
+  expect(() => marksFromVtt(`WEBVTT\n\n${'00:00:01.000 --> 00:00:02.000\n'.repeat(100_000)}`, 48_000)).toThrow('100000 marks');
+  expect(() => marksFromVtt(`WEBVTT\n\n${cue}${'<'.repeat(400_000)}\n`, 48_000)).not.toThrow();
+});

@@ -132,7 +132,7 @@ export function marksFromVtt(text: string, sampleRateHz: number): ReadMark[] {
   const lines = text.replace(/^\ufeff/, '').split(/\r\n|\r|\n/);
   if (!/^WEBVTT(?:[ \t].*)?$/.test(lines[0]!)) refuse('The first line is "WEBVTT".', 1);
   const words = (raw: string): string =>
-    [...TEXT_SIGNS].reverse().reduce((done, [sign, word]) => done.replaceAll(word, sign), raw.replace(/<[^>]*>/g, ''));
+    [...TEXT_SIGNS].reverse().reduce((done, [sign, word]) => done.replaceAll(word, sign), raw.replace(/<[^<>]*>/g, ''));
   const marks: ReadMark[] = [];
   for (let i = 1; i < lines.length; i++) {
     if (!lines[i]!.includes('-->')) continue;
@@ -140,7 +140,8 @@ export function marksFromVtt(text: string, sampleRateHz: number): ReadMark[] {
     if (from === undefined || to === undefined) refuse(`"${lines[i]!.trim()}" is no pair of times.`, i + 1);
     const identifier = lines[i - 1]!.trim();
     const said: string[] = [];
-    for (let k = i + 1; k < lines.length && lines[k] !== ''; k++) said.push(words(lines[k]!));
+    // A cue ends with an empty line, or where the times of another one stand (WebVTT, 6.1: collect a block).
+    while (i + 1 < lines.length && lines[i + 1] !== '' && !lines[i + 1]!.includes('-->')) said.push(words(lines[++i]!));
     const [name = '', ...note] = said;
     marks.push(markOf(from!, PLACE.test(identifier) ? null : to!, name === '–' ? '' : name, note.join('\n'), sampleRateHz));
   }
