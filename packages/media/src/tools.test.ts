@@ -1,6 +1,6 @@
 import { statSync } from 'node:fs';
 import { scratchFolder } from './testing/files.js';
-import { runTool, StreamingTool, ToolFailure } from './tools.js';
+import { runTool, StreamingTool } from './tools.js';
 
 const files = scratchFolder();
 afterAll(files.remove);
@@ -41,9 +41,11 @@ test('one that streams is ended when nothing comes for so long while it is waite
 
 test('what went wrong is told: a program that is not there, an error of its own, a wish that was taken back', async () => {
   expect(await code(runTool('no-such-program' as 'ffprobe', []))).toBe('ffmpeg-missing');
-  const failed = await code(runTool('ffprobe', ['-v', 'error', 'file:/no/such/file']));
-  expect(failed).toBeInstanceOf(ToolFailure);
-  expect((failed as ToolFailure).said).toContain('No such file');
+  await expect(runTool('ffprobe', ['-v', 'error', 'file:/no/such/file'])).rejects.toMatchObject({
+    name: 'MediaError',
+    code: 'decode-failed',
+    said: expect.stringContaining('No such file'),
+  });
   const wish = new AbortController();
   const work = code(runTool('ffmpeg', [...ENDLESS, '-f', 'null', '-'], { signal: wish.signal }));
   wish.abort();
