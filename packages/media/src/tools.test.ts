@@ -23,20 +23,26 @@ test('a program that wants more memory, time or space on the disk than it is giv
 });
 
 test('one that streams is ended when nothing comes for so long while it is waited for, not while its reader takes time', async () => {
-  const silent = new StreamingTool('ffmpeg', ['-f', 'f32le', '-i', 'pipe:0', '-f', 'f32le', 'pipe:1'], {
-    stalledMs: 300,
-  });
-  for await (const _ of silent.output()) throw new Error('There is nothing that it could give.');
-  expect(await silent.failure()).toMatchObject({ code: 'tool-limit' });
+  // Time is made: a busy machine is no program that stands still.
+  jest.useFakeTimers({ doNotFake: ['nextTick', 'setImmediate', 'queueMicrotask', 'Date', 'performance'] });
+  try {
+    const silent = new StreamingTool('ffmpeg', ['-f', 'f32le', '-i', 'pipe:0', '-f', 'f32le', 'pipe:1'], { stalledMs: 60_000 });
+    const nothing = silent.output().next();
+    jest.advanceTimersByTime(60_001);
+    expect((await nothing).done).toBe(true);
+    expect(await silent.failure()).toMatchObject({ code: 'tool-limit' });
 
-  const slowlyRead = new StreamingTool('ffmpeg', [...ENDLESS, '-t', '20', '-f', 'f32le', 'pipe:1'], { stalledMs: 300 });
-  slowlyRead.input.end();
-  let bytes = 0;
-  for await (const part of slowlyRead.output()) {
-    if (bytes === 0) await new Promise((resolve) => setTimeout(resolve, 900));
-    bytes += part.length;
+    const slowlyRead = new StreamingTool('ffmpeg', [...ENDLESS, '-t', '20', '-f', 'f32le', 'pipe:1'], { stalledMs: 60_000 });
+    slowlyRead.input.end();
+    let bytes = 0;
+    for await (const part of slowlyRead.output()) {
+      jest.advanceTimersByTime(600_000);
+      bytes += part.length;
+    }
+    expect([bytes, await slowlyRead.failure()]).toEqual([4 * 20 * 48000, null]);
+  } finally {
+    jest.useRealTimers();
   }
-  expect([bytes, await slowlyRead.failure()]).toEqual([4 * 20 * 48000, null]);
 });
 
 test('what went wrong is told: a program that is not there, an error of its own, a wish that was taken back', async () => {
