@@ -25,6 +25,7 @@ import {
   readingNotes,
   statedStart,
 } from '@euphonos/media';
+import { recording } from './mutators.mjs';
 
 const LIMITS = { mostBytes: 64 << 20 };
 
@@ -46,15 +47,6 @@ async function film(path) {
   return outcome;
 }
 
-const recording = {
-  id: 'r1',
-  name: 'take',
-  fileName: 'take.wav',
-  sha256: 'a'.repeat(64),
-  lengthFrames: 480_000,
-  sampleRateHz: 48_000,
-  channels: 1,
-};
 const json = async (path) => readForeignJson(await readFile(path), LIMITS);
 const readers = {
   wav: sound,

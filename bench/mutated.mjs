@@ -8,7 +8,7 @@ import { createHash } from 'node:crypto';
 import { applyEdit, chainToFile, createDocument, marksAsCsv, marksAsVtt, timelineAsOtio } from '@euphonos/engine';
 import { writeBundle } from '@euphonos/media';
 import { root } from '../scripts/lib/system.mjs';
-import { mutated } from './mutators.mjs';
+import { mutated, recording } from './mutators.mjs';
 import { folder } from './sounds.mjs';
 
 const PATIENCE_MS = 30_000;
@@ -16,15 +16,6 @@ const READERS = 2;
 const here = join(folder, 'mutated');
 
 const at = (seconds) => Math.round(seconds * 48_000);
-const recording = {
-  id: 'r1',
-  name: 'take',
-  fileName: 'take.wav',
-  sha256: 'a'.repeat(64),
-  lengthFrames: 480_000,
-  sampleRateHz: 48_000,
-  channels: 1,
-};
 const marks = [
   { id: 'm1', name: 'Scene, "1"', startFrame: at(1), endFrame: at(3), note: 'to be\nshortened' },
   { id: 'm2', name: 'Cough', startFrame: at(5), endFrame: null, note: '' },

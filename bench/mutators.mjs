@@ -1,5 +1,16 @@
 // Damage to files: blind (bytes, cuts, blocks) and by structure (fields that say how much is to come). Always the same for the same seed.
 
+/** What documents and timelines that are damaged speak of. */
+export const recording = {
+  id: 'r1',
+  name: 'take',
+  fileName: 'take.wav',
+  sha256: 'a'.repeat(64),
+  lengthFrames: 480_000,
+  sampleRateHz: 48_000,
+  channels: 1,
+};
+
 /** Uniform numbers from 0 to 1 (xorshift32). */
 export function dice(seed) {
   let state = (seed * 2654435761) >>> 0 || 1;

@@ -79,6 +79,13 @@ async function copyChecked(from, to, file) {
   }
 }
 
+/** What is being recorded, as far as it is; nothing where nothing is. */
+async function copyTakes(from, to) {
+  await rm(to, { recursive: true, force: true });
+  await mkdir(to, { recursive: true });
+  if (from && existsSync(from)) await cp(from, to, { recursive: true });
+}
+
 const sizeOf = (path) =>
   stat(path).then(
     ({ size }) => size,
@@ -124,10 +131,13 @@ export async function makeBackup({ databaseUrl, media, takes, note, folder }) {
       }
       told.files++;
     }
-    if (takes && existsSync(takes)) {
-      await rm(join(folder, 'takes'), { recursive: true, force: true });
-      await cp(takes, join(folder, 'takes'), { recursive: true });
-    }
+    await copyTakes(takes, join(folder, 'takes.part'));
+    // A line that was cut has let go of the lock: then something may have been tidied away before it was copied.
+    await client.query('SELECT 1').catch(() => {
+      throw new BackupError('The database went away in the middle. The backup before this one is whole; start again when it is back.');
+    });
+    await rm(join(folder, 'takes'), { recursive: true, force: true });
+    await rename(join(folder, 'takes.part'), join(folder, 'takes'));
     await rename(`${dump}.part`, dump);
     told.sizeBytes += await sizeOf(dump);
     const madeAt = new Date().toISOString();
@@ -143,20 +153,23 @@ export async function makeBackup({ databaseUrl, media, takes, note, folder }) {
   }
 }
 
-/** Puts a backup where nothing is yet. Every file is checked against its name. @returns { files, sizeBytes } */
+/**
+ * Puts a backup where nothing is yet. Every file is checked against its name; broken off, it is done
+ * again, for the database comes last.
+ * @returns { files, sizeBytes, damaged }
+ */
 export async function restoreBackup({ databaseUrl, media, takes, folder }) {
   const facts = await readFile(join(folder, 'backup.json'), 'utf8').then(JSON.parse, () => null);
   if (facts?.format !== FORMAT) throw new BackupError(`"${folder}" is no backup of Euphonos: there is no backup.json in it that says so.`);
   if (facts.version !== 1) throw new BackupError(`The backup has version ${facts.version}; this Euphonos knows 1. Use a newer one.`);
-  for await (const file of filesOf(media))
-    throw new BackupError(
-      `There are recordings here already (${join(media, file)}). Restore into a fresh installation; nothing was touched.`,
-    );
   const client = new pg.Client({ connectionString: databaseUrl });
   await client.connect();
   try {
     const { rows } = await client.query(`SELECT to_regclass('session') IS NOT NULL AS used`);
-    if (rows[0].used) throw new BackupError('The database holds sessions already. Restore into a fresh installation; nothing was touched.');
+    if (rows[0].used)
+      throw new BackupError(
+        'There are sessions here already. Restore into a fresh installation, before its first start; nothing was touched.',
+      );
   } finally {
     await client.end();
   }

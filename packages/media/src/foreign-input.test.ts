@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { truncateSync, writeFileSync } from 'node:fs';
 import { decodeSound, newReport, requireLength } from './decode.js';
+import { hasPicture, putIntoPicture } from './picture.js';
 import { makePictureProxy } from './picture-proxy.js';
 import { probeSound } from './probe.js';
 import { ffmpeg, scratchFolder } from './testing/files.js';
@@ -28,6 +29,21 @@ test('coded sound that no desk uses is not decoded, in whatever container it com
   expect(await code(readAll(files.path('other.mkv')))).toBe('not-audio');
   ffmpeg(...TONE, '-c:a', 'pcm_alaw', files.path('known.mkv'));
   expect(await code(readAll(files.path('known.mkv')))).toBe(48000);
+});
+
+test('what stands beside the sound may be in any coding: the sound is read, and the picture goes back as it came', async () => {
+  ffmpeg(...TONE, '-f', 'lavfi', '-i', 'testsrc=s=64x48:r=5:d=1', '-c:a', 'flac', '-c:v', 'libtheora', files.path('odd.mkv'));
+  expect(await code(readAll(files.path('odd.mkv')))).toBe(48000);
+  expect(await hasPicture(files.path('odd.mkv'))).toBe(true);
+  ffmpeg(...TONE, '-af', 'volume=0.5', files.path('new.wav'));
+  await putIntoPicture(files.path('odd.mkv'), files.path('new.wav'), files.path('back.mkv'));
+  const pictureOf = (name: string): string =>
+    execFileSync('ffmpeg', ['-v', 'error', '-i', files.path(name), '-map', '0:v', '-c', 'copy', '-f', 'md5', '-'], { encoding: 'utf8' });
+  expect(pictureOf('back.mkv')).toBe(pictureOf('odd.mkv'));
+  // Only its small copy is not made.
+  await expect(makePictureProxy(files.path('odd.mkv'), files.path('odd.webm'))).rejects.toThrow(
+    'none that is decoded here. Its sound is treated',
+  );
 });
 
 test('a list of files and a playlist are no sound, whatever their names say', async () => {

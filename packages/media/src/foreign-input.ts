@@ -9,22 +9,22 @@ const SOUND = [
 const PCM = ['s16', 's24', 's32', 's64', 'f32', 'f64', 'u16', 'u24', 'u32']
   .flatMap((kind) => [`pcm_${kind}le`, `pcm_${kind}be`])
   .concat('pcm_u8', 'pcm_s8', 'pcm_alaw', 'pcm_mulaw', 'pcm_bluray', 'pcm_dvd');
-/** Pictures, covers and subtitles that stand beside the sound. */
-const BESIDE = [
+/** Moving pictures that are decoded, to be shown small. */
+const PICTURES = [
   ...['h264', 'hevc', 'vp8', 'vp9', 'libdav1d', 'av1', 'mpeg4', 'mpeg2video', 'mpeg1video', 'h263', 'prores', 'dnxhd', 'dvvideo', 'cfhd'],
-  ...['ffv1', 'huffyuv', 'ffvhuff', 'qtrle', 'rawvideo', 'v210', 'mjpeg', 'png', 'webp', 'bmp', 'gif'],
-  ...['mov_text', 'subrip', 'srt', 'ass', 'ssa', 'webvtt', 'text'],
+  ...['ffv1', 'huffyuv', 'ffvhuff', 'qtrle', 'rawvideo', 'v210', 'mjpeg', 'png'],
 ];
-const CODECS = [...SOUND, ...PCM, ...BESIDE].join();
-/** 8192 x 8192: twice the sides of the largest pictures that sound comes with. */
-const MOST_PIXELS = 1 << 26;
+const MOST_PIXELS = 8192 * 8192;
 const THREADS = 2;
 
 /**
- * Options in front of every input that came from elsewhere: local files only, known containers, codecs and sizes of pictures only, two
- * threads. What is not listed is not decoded, however it came into a container.
+ * Options in front of every input that came from elsewhere: local files only, known containers, the first sound in a known coding, no larger
+ * pictures, two threads. What stands beside that sound (pictures, subtitles, data) may be anything: it is copied, never refused.
  */
 export const inputOptions = (path: string): string[] => [
-  ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', FORMATS, '-codec_whitelist', CODECS],
+  ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', FORMATS, '-codec_whitelist:a:0', [...SOUND, ...PCM].join()],
   ...['-max_pixels', String(MOST_PIXELS), '-threads', String(THREADS), '-i', `file:${path}`],
 ];
+
+/** The same where the picture itself is decoded: one in a known coding. */
+export const pictureOptions = (path: string): string[] => ['-codec_whitelist:v', PICTURES.join(), ...inputOptions(path)];

@@ -1,6 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { MediaError } from './errors.js';
-import { inputOptions } from './foreign-input.js';
+import { pictureOptions } from './foreign-input.js';
 import { soundStart } from './picture.js';
 import { probeJson, runTool, ToolFailure } from './tools.js';
 
@@ -23,7 +23,7 @@ export async function makePictureProxy(path: string, outPath: string, signal?: A
     await runTool(
       'ffmpeg',
       [
-        ...['-y', ...inputOptions(path), '-map', '0:V:0', '-an', '-sn', '-dn'],
+        ...['-y', ...pictureOptions(path), '-map', '0:V:0', '-an', '-sn', '-dn'],
         ...['-vf', small, ...codec, '-threads', '1', '-fps_mode', 'passthrough', '-map_metadata', '-1', '-f', 'webm', `file:${outPath}`],
       ],
       { signal, fileMiB: FILE_MIB, cpuSeconds: CPU_SECONDS },

@@ -100,7 +100,7 @@ test('the next backup copies what is new; a file that the disk has changed is na
   writeFileSync(stored, Buffer.concat([readFileSync(stored).subarray(0, -1), Buffer.from([7])]));
   expect(await backup(server)).toMatchObject({ code: 3, said: expect.stringContaining(sha) });
   expect(existsSync(join(files.path('backup'), 'media', sha.slice(0, 2), sha.slice(2)))).toBe(false);
-  expect(readdirSync(files.path('backup')).sort()).toEqual(['backup.json', 'database.dump', 'media']);
+  expect(readdirSync(files.path('backup')).sort()).toEqual(['backup.json', 'database.dump', 'media', 'takes']);
 }, 240_000);
 
 test('what is no backup, and a folder that holds something else, are refused in words', async () => {

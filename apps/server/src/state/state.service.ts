@@ -77,9 +77,11 @@ export class StateService {
 
   async #readVersions(): Promise<StateView['versions']> {
     const [{ server_version: postgres }] = (await this.dataSource.query('SHOW server_version')) as [{ server_version: string }];
+    const own = await readFile(new URL('../../package.json', import.meta.url), 'utf8');
+    const { version } = JSON.parse(own) as { version: string };
     const { stdout } = await promisify(execFile)('ffmpeg', ['-version']).catch(() => ({ stdout: '' }));
     return [
-      { name: 'Euphonos', version: process.env['npm_package_version'] ?? '0.1.0' },
+      { name: 'Euphonos', version },
       { name: 'Node.js', version: process.versions.node },
       { name: 'PostgreSQL', version: postgres.split(' ')[0]! },
       { name: 'ffmpeg', version: /version (\S+)/.exec(stdout)?.[1] ?? 'not installed' },
