@@ -41,10 +41,15 @@ function run(name, args, databaseUrl) {
   });
 }
 
-/** Every file of a store as ab/cdef…; none where there is no store. */
-async function* filesOf(media) {
+/** Whatever lies in the folders of a store, as ab/name; none where there is no store. */
+async function* allOf(media) {
   for (const folder of await readdir(media).catch(() => []))
     if (/^[0-9a-f]{2}$/.test(folder)) for (const name of await readdir(join(media, folder))) yield join(folder, name);
+}
+
+/** Every file of a store as ab/cdef…, without what a killed backup left half copied. */
+async function* filesOf(media) {
+  for await (const file of allOf(media)) if (/^[0-9a-f]{2}\/[0-9a-f]{62}$/.test(file)) yield file;
 }
 
 /** Copies a file of a store; what arrives must be what its name says. @returns its size, or null where it is gone or damaged */
@@ -145,7 +150,7 @@ export async function makeBackup({ databaseUrl, media, takes, note, folder }) {
     const facts = { format: FORMAT, version: 1, madeAt, postgres: rows[0].server_version, files, sizeBytes, damaged };
     await writeFile(join(folder, 'backup.json'), `${JSON.stringify(facts, null, 2)}\n`);
     // Only now nothing needs what the backup before this one had more.
-    for await (const file of filesOf(join(folder, 'media'))) if (!held.has(file)) await rm(join(folder, 'media', file));
+    for await (const file of allOf(join(folder, 'media'))) if (!held.has(file)) await rm(join(folder, 'media', file));
     if (note) await writeFile(note, JSON.stringify({ madeAt, folder, sizeBytes }));
     return told;
   } finally {

@@ -1,5 +1,6 @@
 export { asMediaError, MediaError, type MediaErrorCode } from './errors.js';
 export { loadKernels } from './kernels.js';
+export { ffmpegVersion } from './tools.js';
 export { probeSound, type SoundFacts } from './probe.js';
 export { decodeSound, newReport, readingNotes, type DecodeReport } from './decode.js';
 export type { SoundBlock } from './sound-block.js';

@@ -141,6 +141,13 @@ export async function runTool(tool: Tool, args: readonly string[], options: Tool
   }
 }
 
+/** Of the ffmpeg that is installed; null where there is none. */
+export const ffmpegVersion = (): Promise<string | null> =>
+  runTool('ffprobe', ['-version'], PROBE).then(
+    (said) => /version (\S+)/.exec(said)?.[1] ?? null,
+    () => null,
+  );
+
 /** Why a program ended as it did. */
 function explained(tool: Tool, exitCode: number | null, signal: NodeJS.Signals | null, stderr: string): Error {
   if (exitCode === NOT_FOUND) return new MediaError('ffmpeg-missing', `${tool} is not installed; it comes with the Debian package ffmpeg.`);

@@ -1,6 +1,6 @@
 import { execFile } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { SessionPage, SessionView, StateView } from '@euphonos/contracts';
@@ -64,7 +64,14 @@ test('a backup that is made while work goes on becomes an installation that rend
   expect(made).toMatchObject({ code: 0, said: expect.stringMatching(/Backed up to .*: \d+ files/) });
   expect((await server.json<StateView>('GET', 'state')).body.backup).toMatchObject({ folder: files.path('backup') });
 
+  // A backup that was killed leaves a file half copied; so does a restore, which is then done again.
+  const stored = join(files.path('backup'), 'media');
+  const [folder] = readdirSync(stored);
+  const [name] = readdirSync(join(stored, folder!));
+  writeFileSync(join(stored, folder!, `${name}.part`), 'half');
   const other = await open(async (url, media) => {
+    mkdirSync(join(media, folder!), { recursive: true });
+    writeFileSync(join(media, folder!, name!), 'half');
     expect(await run('restore', files.path('backup'), url, media)).toMatchObject({
       code: 0,
       said: expect.stringContaining('goes on from there'),

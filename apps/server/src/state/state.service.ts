@@ -1,8 +1,7 @@
-import { execFile } from 'node:child_process';
 import { readFile } from 'node:fs/promises';
-import { promisify } from 'node:util';
 import { Inject, Injectable } from '@nestjs/common';
 import type { BackupState, FailedWork, HealthView, RoomState, StateView, WorkState } from '@euphonos/contracts';
+import { ffmpegVersion } from '@euphonos/media';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
@@ -79,12 +78,11 @@ export class StateService {
     const [{ server_version: postgres }] = (await this.dataSource.query('SHOW server_version')) as [{ server_version: string }];
     const own = await readFile(new URL('../../package.json', import.meta.url), 'utf8');
     const { version } = JSON.parse(own) as { version: string };
-    const { stdout } = await promisify(execFile)('ffmpeg', ['-version']).catch(() => ({ stdout: '' }));
     return [
       { name: 'Euphonos', version },
       { name: 'Node.js', version: process.versions.node },
       { name: 'PostgreSQL', version: postgres.split(' ')[0]! },
-      { name: 'ffmpeg', version: /version (\S+)/.exec(stdout)?.[1] ?? 'not installed' },
+      { name: 'ffmpeg', version: (await ffmpegVersion()) ?? 'not installed' },
     ];
   }
 }
