@@ -84,7 +84,7 @@ test('the picture follows playhead, play and loop within a frame; its cleaned so
   await desk.play();
   await page.waitForTimeout(3200);
   const looped = await apart(page, 2500);
-  expect(looped.filter((seconds) => Math.abs(seconds) <= A_FRAME).length / looped.length).toBeGreaterThan(0.75);
+  expect(looped.filter((seconds) => Math.abs(seconds) <= A_FRAME).length / looped.length).toBeGreaterThan(0.85);
   expect(await shownSeconds(page)).toBeLessThan(6.1);
   await desk.stop();
   // It is put away by a key, and there again.

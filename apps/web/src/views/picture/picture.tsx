@@ -5,7 +5,7 @@ import { activeTrack } from '../../store/session-slice.js';
 import { useApp, useAppDispatch } from '../../store/store.js';
 import { useFrameLoop } from '../../workbench/use-frame-loop.js';
 import { useWorkbench } from '../../workbench/workbench-context.js';
-import { follow } from './follow.js';
+import { Follower } from './follow.js';
 import { pictureSource, type PictureSource } from './picture-source.js';
 
 /** The moving picture that a recording came with: small, without its sound, where the playhead is. Nothing for sound alone. */
@@ -40,6 +40,7 @@ function Shown({ source }: { readonly source: PictureSource }) {
   const workbench = useWorkbench();
   const speed = useApp(({ listening }) => listening.speed);
   const video = useRef<HTMLVideoElement>(null);
+  const [follower] = useState(() => new Follower());
   const [trouble, setTrouble] = useState(false);
   const [dark, setDark] = useState(false);
   useFrameLoop(() => {
@@ -52,7 +53,7 @@ function Shown({ source }: { readonly source: PictureSource }) {
     if (running && picture.paused) void picture.play().catch(() => undefined);
     if (!running && !picture.paused) picture.pause();
     if (wanted === null) return;
-    const { seekTo, rate } = follow({ wanted, shown: picture.currentTime, playing: running, speed, seeking: picture.seeking });
+    const { seekTo, rate } = follower.step({ wanted, shown: picture.currentTime, playing: running, speed, seeking: picture.seeking });
     if (picture.playbackRate !== rate) picture.playbackRate = rate;
     if (seekTo !== undefined) picture.currentTime = Math.min(seekTo, picture.duration);
   });
