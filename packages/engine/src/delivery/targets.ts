@@ -79,7 +79,15 @@ const inRange = (value: unknown, [low, high]: readonly [number, number]): value 
   typeof value === 'number' && value >= low && value <= high;
 
 /** Reads a target from untrusted JSON. @throws {EngineError} `target-range` with the limit and what was given, or as `requireFileSpec` */
-export function requireTarget(json: object): DeliveryTarget {
+export function requireTarget(json: unknown): DeliveryTarget {
+  if (typeof json !== 'object' || json === null)
+    throw new EngineError(
+      'target-range',
+      `A target is an object of JSON with its figures; ${JSON.stringify(json) ?? 'nothing'} was given.`,
+      {
+        given: json,
+      },
+    );
   const given = json as Partial<Record<keyof DeliveryTarget, unknown>>;
   const refuse = (what: string, [low, high]: readonly [number, number], value: unknown): never => {
     throw new EngineError('target-range', `${what} goes from ${low} to ${high}; ${JSON.stringify(value) ?? 'nothing'} was given.`, {
