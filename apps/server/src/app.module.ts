@@ -1,4 +1,5 @@
 import { Module, type DynamicModule } from '@nestjs/common';
+import { APP_GUARD, APP_INTERCEPTOR } from '@nestjs/core';
 import { TypeOrmModule } from '@nestjs/typeorm';
 import { SERVER_CONFIG, type ServerConfig } from './config.js';
 import { dataSourceOptions } from './database/data-source.js';
@@ -16,6 +17,14 @@ import { EventsService } from './events/events.service.js';
 import { JobsService } from './jobs/jobs.service.js';
 import { DirectoryStore, MEDIA_STORE } from './media-store/media-store.js';
 import { StoreKeeper } from './media-store/store-keeper.js';
+import { DoneService } from './people/done.service.js';
+import { InvitationsService } from './people/invitations.service.js';
+import { LockOutService } from './people/lock-out.service.js';
+import { PeopleController } from './people/people.controller.js';
+import { PeopleKeeper } from './people/people-keeper.js';
+import { PeopleService } from './people/people.service.js';
+import { SignInController } from './people/sign-in.controller.js';
+import { SignInService } from './people/sign-in.service.js';
 import { ProductionsController } from './productions/productions.controller.js';
 import { ProductionsService } from './productions/productions.service.js';
 import { ProfilesController } from './profiles/profiles.controller.js';
@@ -25,6 +34,9 @@ import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { ReportsController } from './reports/reports.controller.js';
 import { ReportsService } from './reports/reports.service.js';
+import { Noting } from './rights/noting.js';
+import { RightsGuard } from './rights/rights.guard.js';
+import { RightsService } from './rights/rights.service.js';
 import { RenderExtras } from './renders/render-extras.js';
 import { RendersController } from './renders/renders.controller.js';
 import { RendersService } from './renders/renders.service.js';
@@ -40,6 +52,9 @@ import { StateService } from './state/state.service.js';
 import { SurveysController } from './surveys/surveys.controller.js';
 import { SurveysService } from './surveys/surveys.service.js';
 import { SimulatedController } from './takes/simulated.controller.js';
+import { PresenceService } from './talk/presence.service.js';
+import { TalkController } from './talk/talk.controller.js';
+import { TalkService } from './talk/talk.service.js';
 import { TakesController } from './takes/takes.controller.js';
 import { TakeFiles } from './takes/take-file.js';
 import { TakeLanding } from './takes/take-landing.js';
@@ -58,12 +73,29 @@ export class CoreModule {
       JobsService,
       WorkPool,
       StoreKeeper,
+      RightsService,
     ];
     return { module: CoreModule, global: true, providers, exports: providers };
   }
 }
 
-@Module({ controllers: [EventsController] })
+@Module({
+  controllers: [SignInController, PeopleController],
+  providers: [
+    SignInService,
+    PeopleService,
+    InvitationsService,
+    LockOutService,
+    DoneService,
+    PeopleKeeper,
+    { provide: APP_GUARD, useClass: RightsGuard },
+    { provide: APP_INTERCEPTOR, useClass: Noting },
+  ],
+  exports: [SignInService],
+})
+export class PeopleModule {}
+
+@Module({ imports: [PeopleModule], controllers: [EventsController] })
 export class EventsModule {}
 
 @Module({ controllers: [StateController], providers: [StateService] })
@@ -79,6 +111,9 @@ export class RecordingsModule {}
   exports: [SessionsService],
 })
 export class SessionsModule {}
+
+@Module({ imports: [SessionsModule], controllers: [TalkController], providers: [TalkService, PresenceService] })
+export class TalkModule {}
 
 @Module({ controllers: [ProfilesController], providers: [ProfilesService], exports: [ProfilesService] })
 export class ProfilesModule {}
@@ -128,6 +163,7 @@ export class AppModule {
       imports: [
         TypeOrmModule.forRoot(dataSourceOptions(config.databaseUrl)),
         CoreModule.with(config),
+        PeopleModule,
         EventsModule,
         StateModule,
         RecordingsModule,
@@ -141,6 +177,7 @@ export class AppModule {
         SurveysModule,
         BatchesModule,
         TakesModule,
+        TalkModule,
       ],
       providers: [DemoService],
     };

@@ -11,9 +11,13 @@ import { AppModule } from './app.module.js';
 import type { ServerConfig } from './config.js';
 import { door } from './door.js';
 import { jsonBodies } from './json-bodies.js';
+import { SignInService } from './people/sign-in.service.js';
+import { asking } from './rights/asking.js';
 import { MetricsService } from './state/metrics.service.js';
 import { requestLog } from './state/request-log.js';
 import { ProblemFilter } from './problems/problem.filter.js';
+
+const A_YEAR_SECONDS = 365 * 24 * 3600;
 
 /** The page for every path that is not the API's: its own paths are resolved in the browser. */
 function servePage(app: NestExpressApplication, folder: string): void {
@@ -40,6 +44,7 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
     forceCloseConnections: true,
   });
   app.use(requestLog(app.get(MetricsService)));
+  if (config.shared) app.set('trust proxy', config.proxies.split(','));
   app.use(door(config.hosts));
   app.use(
     helmet({
@@ -51,9 +56,11 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
           'upgrade-insecure-requests': null,
         },
       },
-      strictTransportSecurity: false,
+      strictTransportSecurity: config.secureCookies ? { maxAge: A_YEAR_SECONDS, includeSubDomains: false } : false,
     }),
   );
+  const signIns = app.get(SignInService);
+  app.use(asking(config, (secret) => signIns.find(secret)));
   app.use(jsonBodies);
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
   app.useGlobalFilters(new ProblemFilter());

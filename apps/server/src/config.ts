@@ -7,6 +7,16 @@ export interface ServerConfig {
   readonly port: number;
   /** Hosts that are answered, as browsers name them. */
   readonly hosts: ReadonlySet<string>;
+  /** Address of this machine to listen on; anything but loopback for a shared installation alone. */
+  readonly listen: string;
+  /** Several people share it, each with an account. */
+  readonly shared: boolean;
+  /** Where people open it, without a slash at its end. */
+  readonly publicUrl: string;
+  /** It is reached over https: cookies travel over that alone. */
+  readonly secureCookies: boolean;
+  /** Proxies that are believed whom they answer for: addresses, parted by commas, as express takes them. */
+  readonly proxies: string;
   /** postgres://… */
   readonly databaseUrl: string;
   /** Folder of the content-addressed store. */
@@ -27,13 +37,37 @@ export interface ServerConfig {
 
 const fromRoot = (path: string): string => fileURLToPath(new URL(`../../../${path}`, import.meta.url));
 
+const LOOPBACK = /^(127\.\d+\.\d+\.\d+|::1|localhost)$/;
+
+/** @throws {Error} with what to set instead */
+function publicAddress(given: string): URL {
+  const url = URL.canParse(given) ? new URL(given) : null;
+  if (!url || !/^https?:$/.test(url.protocol) || url.pathname !== '/')
+    throw new Error(`EUPHONOS_PUBLIC is "${given.slice(0, 200)}"; it is the address that people open, as https://studio.example.`);
+  return url;
+}
+
 export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
   const databaseUrl = env['EUPHONOS_DATABASE_URL'];
   if (!databaseUrl) throw new Error('EUPHONOS_DATABASE_URL is not set. Use "npm start", which starts a database and sets it.');
   const port = Number(env['EUPHONOS_PORT'] ?? 4680);
+  const shared = env['EUPHONOS_SHARED'] === '1';
+  const listen = env['EUPHONOS_LISTEN'] ?? '127.0.0.1';
+  if (!shared && !LOOPBACK.test(listen))
+    throw new Error(
+      `EUPHONOS_LISTEN is ${listen}, but without accounts whoever reaches the port may do everything: it listens on loopback alone. Set EUPHONOS_SHARED=1 to let others in.`,
+    );
+  const publicUrl = publicAddress(
+    env['EUPHONOS_PUBLIC'] ?? `http://${LOOPBACK.test(listen) || listen === '0.0.0.0' ? '127.0.0.1' : listen}:${port}`,
+  );
   return {
     port,
-    hosts: answeredHosts(port, env['EUPHONOS_HOSTS']),
+    shared,
+    listen,
+    publicUrl: publicUrl.origin,
+    secureCookies: publicUrl.protocol === 'https:',
+    proxies: env['EUPHONOS_PROXIES'] ?? 'loopback',
+    hosts: answeredHosts(port, `${env['EUPHONOS_HOSTS'] ?? ''},${publicUrl.host}`),
     databaseUrl,
     mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
     takesFolder: env['EUPHONOS_TAKES'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../takes'),

@@ -4,6 +4,7 @@ import { AsyncLocalStorage } from 'node:async_hooks';
 export interface LogContext {
   readonly requestId?: string;
   readonly jobId?: string;
+  readonly personId?: string;
 }
 
 const context = new AsyncLocalStorage<LogContext>();

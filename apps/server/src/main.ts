@@ -1,6 +1,7 @@
 import { createApp } from './app.js';
 import { readConfig } from './config.js';
 import { log } from './log.js';
+import { InvitationsService } from './people/invitations.service.js';
 import { isDatabaseDown } from './problems/problem.filter.js';
 
 // The queue ends its messages without waiting for it (pg-boss 10): while the database is away nobody hears that this failed. It decides
@@ -16,10 +17,13 @@ process.once('disconnect', () => process.kill(process.pid, 'SIGTERM'));
 try {
   const app = await createApp(config);
   // A large recording may take its time to come in; a connection that brings nothing at all is cut.
-  const server = await app.listen(config.port, '127.0.0.1');
+  const server = await app.listen(config.port, config.listen);
   (server as { requestTimeout: number }).requestTimeout = 0;
+  process.stdout.write(`Euphonos is at ${config.publicUrl}\n`);
+  const first = config.shared ? await app.get(InvitationsService).first() : null;
+  if (first)
+    process.stdout.write(`Nobody has an account yet. The first owner makes theirs here, until ${first.expiresAt}: ${first.link}\n`);
   process.send?.('ready');
-  process.stdout.write(`Euphonos is at http://127.0.0.1:${config.port}\n`);
 } catch (error) {
   const taken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
   if (!taken) log.fatal({ err: error }, 'could not start');

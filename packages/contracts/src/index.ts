@@ -10,3 +10,5 @@ export * from './session-rows.js';
 export * from './batches.js';
 export * from './takes.js';
 export * from './state.js';
+export * from './people.js';
+export * from './talk.js';

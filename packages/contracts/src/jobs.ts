@@ -16,6 +16,11 @@ export interface JobView {
   readonly problem: Problem | null;
 }
 
+/** Pushed likewise: something was said of a session, or it was accepted; who shows it asks again. */
+export interface TalkEvent {
+  readonly sessionId: string;
+}
+
 /** Pushed to the page (server-sent events, GET /api/events). */
 export interface JobEvent {
   readonly job: JobView;

@@ -1,3 +1,4 @@
+import type { May } from './people.js';
 import { IsBoolean, IsOptional, IsString, Length } from 'class-validator';
 
 export const MAX_PRODUCTION_NAME_LENGTH = 120;
@@ -29,4 +30,8 @@ export interface ProductionView {
   /** How many sessions it holds, those that were deleted left out. */
   readonly sessions: number;
   readonly archived: boolean;
+  /** What whoever asks may do there. */
+  readonly may: May;
+  /** With how many others it is shared. */
+  readonly sharedWith: number;
 }

@@ -14,6 +14,7 @@ import {
   Min,
   ValidateIf,
 } from 'class-validator';
+import type { May } from './people.js';
 import type { JobView } from './jobs.js';
 
 /** What is left to do with a session. */
@@ -107,6 +108,14 @@ export interface SessionRow {
   readonly id: string;
   readonly name: string;
   readonly production: { readonly id: string; readonly name: string } | null;
+  /** What whoever asks may do with it. */
+  readonly may: May;
+  /** Who works on it right now, where several people share the installation. */
+  readonly heldBy: string | null;
+  /** Comments that are not settled. */
+  readonly openComments: number;
+  /** The last word on its present state; null: nobody said one. */
+  readonly accepted: boolean | null;
   readonly createdAt: string;
   readonly updatedAt: string;
   /** When it was deleted, and so how long it can be had back; null for one that is not. */

@@ -1,5 +1,6 @@
 import { IsBoolean, IsInt, IsObject, IsOptional, IsString, IsUUID, Length, Min } from 'class-validator';
 import type { Edit, SessionDocument } from '@euphonos/engine';
+import type { May } from './people.js';
 import type { RecordingView } from './recordings.js';
 
 /** Longest name of a session; longer file names are cut to it. */
@@ -57,6 +58,8 @@ export class HoldSession {
 export interface HoldView {
   readonly held: boolean;
   readonly since: string;
+  /** Whose window it is; null for one's own, and where there are no accounts. */
+  readonly by: string | null;
   readonly revision: number;
 }
 
@@ -76,6 +79,8 @@ export interface SessionView {
   readonly gathering: boolean;
   /** The production that it belongs to. */
   readonly productionId: string | null;
+  /** What whoever asks may do with it. */
+  readonly may: May;
   /** Latest finished delivery. */
   readonly lastDelivery: { readonly passed: boolean; readonly integratedLufs: number | null; readonly finishedAt: string } | null;
 }

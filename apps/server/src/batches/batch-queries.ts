@@ -59,7 +59,7 @@ export interface RawRow {
   readonly failed: number;
 }
 
-/** Batches, the latest first, with how many of their items are through and how many broke off. */
+/** Batches of one person ($1) or all of them ($2), the latest first, with how many of their items are through and how many broke off. */
 export const ROWS = `
   SELECT batch.id, batch.name, batch.created_at, batch.folder,
     count(item.session_id)::int AS "all",
@@ -73,6 +73,7 @@ export const ROWS = `
   LEFT JOIN LATERAL (
     SELECT id FROM job WHERE session_id = item.session_id AND state = 'failed' LIMIT 1
   ) AS broken ON true
+  WHERE $2 OR batch.made_by = $1::uuid
   GROUP BY batch.id ORDER BY batch.created_at DESC LIMIT 200`;
 
 /** The latest finished delivery of each item whose file has not been put out. */

@@ -25,6 +25,10 @@ export class BatchEntity {
   @Column('text', { nullable: true })
   folder!: string | null;
 
+  /** Whose it is; null: made where there were no accounts, or by nobody. */
+  @Column('uuid', { name: 'made_by', nullable: true })
+  madeBy!: string | null;
+
   @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
   createdAt!: Date;
 }

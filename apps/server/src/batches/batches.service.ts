@@ -11,6 +11,7 @@ import { JobsService } from '../jobs/jobs.service.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { ProfilesService } from '../profiles/profiles.service.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
+import { askerId, seesAll } from '../rights/asker.js';
 import { RendersService } from '../renders/renders.service.js';
 import { listed, SessionEntity } from '../sessions/session.entity.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
@@ -118,13 +119,14 @@ export class BatchesService implements OnModuleInit {
         target: requireTarget(target),
         profileId: profileId ?? null,
         folder: watching ? folderName(name, id) : null,
+        madeBy: askerId(),
       }),
     );
     return this.view(id);
   }
 
   async list(): Promise<BatchRow[]> {
-    const rows = (await this.dataSource.query(ROWS)) as RawRow[];
+    const rows = (await this.dataSource.query(ROWS, [seesAll() ? null : askerId(), seesAll()])) as RawRow[];
     return rows.map(({ created_at, ...row }) => ({ ...row, createdAt: created_at.toISOString() }));
   }
 

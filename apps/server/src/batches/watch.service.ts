@@ -67,7 +67,7 @@ export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
       const path = join(folder.path, name);
       // Killed between taking it in and putting it away: it is known by its name and its bytes.
       if (!(await this.#isTaken(batch, name, await shaOfFile(path))))
-        await this.recordings.bringIn(name, createReadStream(path), (await stat(path)).size, { batchId: batch.id });
+        await this.recordings.bringIn(name, createReadStream(path), (await stat(path)).size, { batchId: batch.id, madeBy: batch.madeBy });
       await folder.putAway(name);
     }
     await this.#putOut(batch, folder);

@@ -3,6 +3,7 @@ import { ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
 import { log } from '../log.js';
 import { BundlesService, type Outgoing } from './bundles.service.js';
+import { Changes, Engineers } from '../rights/right.js';
 
 @ApiTags('bundles')
 @Controller('api')
@@ -10,18 +11,21 @@ export class BundlesController {
   constructor(private readonly bundles: BundlesService) {}
 
   @Get('sessions/:id/bundle')
+  @Changes('session')
   @ApiOperation({ summary: 'The session with its recordings, profiles, chains and versions as one zip (docs/bundle.md).' })
   async ofSession(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     send(response, await this.bundles.ofSession(id));
   }
 
   @Get('productions/:id/bundle')
+  @Changes('production')
   @ApiOperation({ summary: 'All sessions of a production as one zip.' })
   async ofProduction(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     send(response, await this.bundles.ofProduction(id));
   }
 
   @Post('bundles')
+  @Engineers()
   @ApiConsumes('application/octet-stream')
   @ApiOperation({ summary: 'Brings a bundle in (the raw bytes as body): its sessions are made anew, all of them or none.' })
   bringIn(@Req() request: Request): Promise<{ readonly sessionIds: readonly string[] }> {

@@ -23,6 +23,8 @@ import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { withinSize } from '../media-store/room.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { ProductionEntity } from '../productions/production.entity.js';
+import { shareWithMaker } from '../productions/productions.service.js';
+import { askerId } from '../rights/asker.js';
 import { ProfileEntity } from '../profiles/profile.entity.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
@@ -141,6 +143,7 @@ export class BundlesService {
     await this.dataSource.transaction(async (manager) => {
       const productionId = production === null ? null : randomUUID();
       if (productionId) await manager.save(manager.create(ProductionEntity, { id: productionId, name: production!, archivedAt: null }));
+      if (productionId) await shareWithMaker(manager, productionId);
       const profileIds = new Map<string, string>();
       for (const { id, name, file } of profiles) profileIds.set(id, await keptProfile(manager, id, name, file));
       for (const { name, document, recordingIds } of sessions) {
@@ -158,6 +161,7 @@ export class BundlesService {
             gathering: false,
             revision: 0,
             productionId,
+            madeBy: askerId(),
             updatedAt: new Date(),
           }),
         );
@@ -192,7 +196,7 @@ export class BundlesService {
 async function keptProfile(manager: EntityManager, id: string, name: string, file: ProfileEntity['file']): Promise<string> {
   const known = await manager.findOneBy(ProfileEntity, { id }).catch(() => null);
   if (known && isDeepStrictEqual(JSON.parse(JSON.stringify(known.file)), JSON.parse(JSON.stringify(file)))) return id;
-  const made = manager.create(ProfileEntity, { id: randomUUID(), name, sessionId: null, file });
+  const made = manager.create(ProfileEntity, { id: randomUUID(), name, sessionId: null, file, madeBy: askerId() });
   return (await manager.save(made)).id;
 }
 

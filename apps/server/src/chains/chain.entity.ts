@@ -17,6 +17,10 @@ export class ChainEntity {
   @Column('boolean', { name: 'for_new', default: false })
   forNew!: boolean;
 
+  /** Whose it is; null: made where there were no accounts, or by nobody. */
+  @Column('uuid', { name: 'made_by', nullable: true })
+  madeBy!: string | null;
+
   @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
   createdAt!: Date;
 

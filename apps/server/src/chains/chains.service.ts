@@ -3,7 +3,8 @@ import { Injectable } from '@nestjs/common';
 import type { ChainView, ChangeChain } from '@euphonos/contracts';
 import { parseChainFile } from '@euphonos/engine';
 import { DataSource } from 'typeorm';
-import { notFound } from '../problems/app-problem.js';
+import { AppProblem, notFound } from '../problems/app-problem.js';
+import { askerId, seesAll } from '../rights/asker.js';
 import { ChainEntity } from './chain.entity.js';
 
 const view = ({ id, file, forNew, updatedAt }: ChainEntity): ChainView => ({
@@ -33,12 +34,16 @@ export class ChainsService {
     const file = parseChainFile(given);
     const { manager } = this.dataSource;
     return view(
-      await manager.save(manager.create(ChainEntity, { id: randomUUID(), name: file.name, file, forNew: false, updatedAt: new Date() })),
+      await manager.save(
+        manager.create(ChainEntity, { id: randomUUID(), name: file.name, file, forNew: false, madeBy: askerId(), updatedAt: new Date() }),
+      ),
     );
   }
 
   async change(id: string, { name, note, file: given, forNew }: ChangeChain): Promise<ChainView> {
     const known = await this.find(id);
+    if (forNew !== undefined && !seesAll())
+      throw new AppProblem(403, 'no-right', 'The chain for what comes in holds for everybody here; an owner sets it. Nothing was changed.');
     const settings = given ? parseChainFile(given) : known.file;
     const file = parseChainFile({ ...settings, name: name ?? known.file.name, note: note ?? known.file.note });
     await this.dataSource.transaction(async (manager) => {

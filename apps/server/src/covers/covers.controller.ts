@@ -5,6 +5,7 @@ import type { Request, Response } from 'express';
 import { readFile } from 'node:fs/promises';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
+import { Engineers } from '../rights/right.js';
 
 /** Covers by hand: bytes in the store, named in the documents of sessions; one that none names is swept. */
 @ApiTags('covers')
@@ -13,6 +14,7 @@ export class CoversController {
   constructor(@Inject(MEDIA_STORE) private readonly store: MediaStore) {}
 
   @Post()
+  @Engineers()
   @HttpCode(201)
   @ApiConsumes('application/octet-stream')
   @ApiOperation({ summary: 'Keeps a JPEG or PNG of up to 5 MB (the raw bytes as body); a session names it by what is answered.' })
@@ -37,6 +39,7 @@ export class CoversController {
   }
 
   @Get(':sha256')
+  @Engineers()
   @ApiOperation({ summary: 'A cover that was kept.' })
   async find(@Param('sha256') sha256: string, @Res() response: Response): Promise<void> {
     const bytes = /^[0-9a-f]{64}$/.test(sha256) ? await readFile(this.store.path(sha256)).catch(() => null) : null;

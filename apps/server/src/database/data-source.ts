@@ -21,7 +21,14 @@ import { TakeEntity } from '../takes/take.entity.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
+import { Talk1765100000000 } from './talk.migration.js';
+import { Shared1765000000000 } from './shared.migration.js';
+import { InvitationEntity, PersonEntity, SignInEntity } from '../people/person.entity.js';
+
 export const entities = [
+  PersonEntity,
+  SignInEntity,
+  InvitationEntity,
   JobEntity,
   RecordingEntity,
   SessionEntity,
@@ -52,6 +59,8 @@ export const dataSourceOptions = (url: string): DataSourceOptions => ({
     Desk1764700000000,
     HandOver1764800000000,
     Takes1764900000000,
+    Shared1765000000000,
+    Talk1765100000000,
   ],
   migrationsRun: true,
   synchronize: false,

@@ -1,5 +1,5 @@
 import { Inject, Injectable, type OnModuleDestroy, type OnModuleInit } from '@nestjs/common';
-import type { JobEvent } from '@euphonos/contracts';
+import type { JobEvent, TalkEvent } from '@euphonos/contracts';
 import pg from 'pg';
 import { Subject } from 'rxjs';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
@@ -7,12 +7,15 @@ import { log } from '../log.js';
 
 /** Channel of LISTEN / NOTIFY: any process with the same database hears what any other one reports. */
 export const CHANNEL = 'euphonos_job';
+/** The same for what people say of a session to each other. */
+export const TALK_CHANNEL = 'euphonos_talk';
 const RETRY_MS = 1000;
 
 /** Brings the events of all workers to this server's pages. */
 @Injectable()
 export class EventsService implements OnModuleInit, OnModuleDestroy {
   readonly jobs = new Subject<JobEvent>();
+  readonly talk = new Subject<TalkEvent>();
   #client: pg.Client | undefined;
   #closing = false;
 
@@ -27,10 +30,10 @@ export class EventsService implements OnModuleInit, OnModuleDestroy {
     const client = new pg.Client({ connectionString: this.config.databaseUrl });
     client.on('error', () => undefined);
     client.on('end', () => setTimeout(() => void this.#connect(), RETRY_MS).unref());
-    client.on('notification', ({ payload }) => payload && this.jobs.next(JSON.parse(payload) as JobEvent));
+    client.on('notification', ({ channel, payload }) => this.#tell(channel, payload));
     try {
       await client.connect();
-      await client.query(`LISTEN ${CHANNEL}`);
+      await client.query(`LISTEN ${CHANNEL}; LISTEN ${TALK_CHANNEL}`);
       this.#client = client;
     } catch (error) {
       log.warn({ err: error }, 'no connection for events, trying again');
@@ -38,9 +41,16 @@ export class EventsService implements OnModuleInit, OnModuleDestroy {
     }
   }
 
+  #tell(channel: string, payload: string | undefined): void {
+    if (!payload) return;
+    if (channel === CHANNEL) this.jobs.next(JSON.parse(payload) as JobEvent);
+    else this.talk.next(JSON.parse(payload) as TalkEvent);
+  }
+
   async onModuleDestroy(): Promise<void> {
     this.#closing = true;
     this.jobs.complete();
+    this.talk.complete();
     await this.#client?.end().catch(() => undefined);
   }
 }

@@ -1,9 +1,20 @@
 import { randomUUID } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import type { ChangeProduction, ProductionView } from '@euphonos/contracts';
-import { DataSource } from 'typeorm';
+import { DataSource, type EntityManager } from 'typeorm';
 import { notFound } from '../problems/app-problem.js';
+import { asker, askerId, seesAll } from '../rights/asker.js';
 import { ProductionEntity } from './production.entity.js';
+
+/** A production is worked on by whoever made it, until they are taken off. */
+export async function shareWithMaker(manager: EntityManager, productionId: string): Promise<void> {
+  const personId = askerId();
+  if (personId)
+    await manager.query(`INSERT INTO production_person (production_id, person_id, share) VALUES ($1, $2, 'engineer')`, [
+      productionId,
+      personId,
+    ]);
+}
 
 /** Productions, and how many sessions each holds. */
 @Injectable()
@@ -12,16 +23,25 @@ export class ProductionsService {
 
   /** By name, those that are put away at the end. */
   async list(): Promise<ProductionView[]> {
-    return (await this.dataSource.query(`
+    return (await this.dataSource.query(
+      `
       SELECT production.id, production.name, archived_at IS NOT NULL AS archived,
-        (SELECT count(*)::int FROM session WHERE production_id = production.id AND deleted_at IS NULL) AS sessions
-      FROM production ORDER BY archived_at IS NOT NULL, lower(production.name), production.id`)) as ProductionView[];
+        (SELECT count(*)::int FROM session WHERE production_id = production.id AND deleted_at IS NULL) AS sessions,
+        CASE WHEN $2 OR (mine.share = 'engineer' AND $3) THEN 'change' ELSE 'hear' END AS may,
+        (SELECT count(*)::int FROM production_person WHERE production_id = production.id AND person_id IS DISTINCT FROM $1::uuid) AS "sharedWith"
+      FROM production LEFT JOIN production_person AS mine ON mine.production_id = production.id AND mine.person_id = $1::uuid
+      WHERE $2 OR mine.person_id IS NOT NULL ORDER BY archived_at IS NOT NULL, lower(production.name), production.id`,
+      [askerId(), seesAll(), asker()?.role !== 'listener'],
+    )) as ProductionView[];
   }
 
   async make(name: string): Promise<ProductionView> {
-    const { manager } = this.dataSource;
-    const { id } = await manager.save(manager.create(ProductionEntity, { id: randomUUID(), name, archivedAt: null }));
-    return { id, name, sessions: 0, archived: false };
+    const id = await this.dataSource.transaction(async (inside) => {
+      const made = await inside.save(inside.create(ProductionEntity, { id: randomUUID(), name, archivedAt: null }));
+      await shareWithMaker(inside, made.id);
+      return made.id;
+    });
+    return { id, name, sessions: 0, archived: false, may: 'change', sharedWith: 0 };
   }
 
   async change(id: string, { name, archived }: ChangeProduction): Promise<ProductionView> {

@@ -16,6 +16,10 @@ export class ProfileEntity {
   @Column('jsonb')
   file!: NoiseProfileFile;
 
+  /** Whose it is; null: made where there were no accounts, or by nobody. */
+  @Column('uuid', { name: 'made_by', nullable: true })
+  madeBy!: string | null;
+
   @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
   createdAt!: Date;
 }

@@ -4,6 +4,7 @@ import type { ProfileView } from '@euphonos/contracts';
 import { parseProfileFile } from '@euphonos/dsp';
 import { DataSource } from 'typeorm';
 import { AppProblem, notFound } from '../problems/app-problem.js';
+import { askerId } from '../rights/asker.js';
 import { ProfileEntity } from './profile.entity.js';
 
 /** Sessions whose document has a track that uses a kept profile: [profile, session]. Before the third schema it was its clip that did. */
@@ -42,7 +43,7 @@ export class ProfilesService {
   async keep(given: unknown, sessionId: string | null): Promise<ProfileView> {
     const file = parseProfileFile(given);
     const { manager } = this.dataSource;
-    const profile = manager.create(ProfileEntity, { id: randomUUID(), name: file.name, sessionId, file });
+    const profile = manager.create(ProfileEntity, { id: randomUUID(), name: file.name, sessionId, file, madeBy: askerId() });
     return view(await manager.save(profile), []);
   }
 

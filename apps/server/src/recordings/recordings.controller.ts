@@ -6,6 +6,7 @@ import type { Request, Response } from 'express';
 import type { RecordingBlobs } from './recording.entity.js';
 import { recordingView } from './recording-view.js';
 import { RecordingsService } from './recordings.service.js';
+import { About, Changes, Engineers, Hears } from '../rights/right.js';
 
 /** How several recordings make a session. */
 const PLACINGS: Readonly<Record<Placing, Placing>> = { tracks: 'tracks', sequence: 'sequence' };
@@ -17,6 +18,10 @@ export class RecordingsController {
   constructor(private readonly recordings: RecordingsService) {}
 
   @Post()
+  @Engineers()
+  @Changes('session', 'query.session')
+  @Changes('batch', 'query.batch')
+  @About('session', 'answer.sessionId')
   @ApiConsumes('application/octet-stream')
   @ApiOperation({
     summary:
@@ -35,6 +40,8 @@ export class RecordingsController {
   }
 
   @Post(':id/without-drift')
+  @Hears('recording')
+  @Changes('session', 'body.sessionId')
   @ApiOperation({ summary: 'The recording once more, with the drift of its clock taken out by resampling.' })
   withoutDrift(
     @Param('id', ParseUUIDPipe) id: string,
@@ -44,11 +51,13 @@ export class RecordingsController {
   }
 
   @Get(':id')
+  @Hears('recording')
   async find(@Param('id', ParseUUIDPipe) id: string): Promise<RecordingView> {
     return recordingView(await this.recordings.find(id));
   }
 
   @Get(':id/file')
+  @Hears('recording')
   @ApiOperation({ summary: 'The file as it was brought in; answers range requests.' })
   async file(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     const { path, fileName } = await this.recordings.original(id);
@@ -56,12 +65,14 @@ export class RecordingsController {
   }
 
   @Get(':id/cues')
+  @Hears('recording')
   @ApiOperation({ summary: 'Places and stretches with names that the file brought along (cue points of a WAV), in seconds.' })
   cues(@Param('id', ParseUUIDPipe) id: string): Promise<readonly RecordingCue[]> {
     return this.recordings.cues(id);
   }
 
   @Get(':id/channels/:channel')
+  @Hears('recording')
   @ApiOperation({ summary: 'Samples of a channel, 32-bit float, little endian; answers range requests.' })
   async samples(
     @Param('id', ParseUUIDPipe) id: string,
@@ -72,12 +83,14 @@ export class RecordingsController {
   }
 
   @Get(':id/peaks')
+  @Hears('recording')
   @ApiOperation({ summary: 'Peaks pyramid: least, greatest and mean square of each bucket, coarsest level first.' })
   async peaks(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     send(response, await this.recordings.blobPath(id, ({ peaks }) => peaks));
   }
 
   @Get(':id/peaks/:channel')
+  @Hears('recording')
   @ApiOperation({ summary: 'The peaks pyramid of one channel; of a recording that was read before there were any, that of all channels.' })
   async channelPeaks(
     @Param('id', ParseUUIDPipe) id: string,
@@ -90,6 +103,7 @@ export class RecordingsController {
   }
 
   @Get(':id/picture')
+  @Hears('recording')
   @ApiOperation({ summary: 'A small copy of its moving picture, without sound: VP8 in WebM; answers range requests.' })
   async picture(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     send(
@@ -100,6 +114,7 @@ export class RecordingsController {
   }
 
   @Get(':id/spectrogram')
+  @Hears('recording')
   @ApiOperation({ summary: 'Coarse spectrogram: 128 rows, a column every 8192 frames, half decibels from -130 dBFS.' })
   async spectrogram(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     send(response, await this.recordings.blobPath(id, ({ spectrogram }) => spectrogram));

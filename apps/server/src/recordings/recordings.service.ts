@@ -14,6 +14,7 @@ import { withinSize } from '../media-store/room.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
+import { askerId } from '../rights/asker.js';
 import type { ReadResult } from '../workers/protocol.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { arrange } from './arrange.js';
@@ -30,6 +31,8 @@ export interface BringInto {
   /** The new one, and the recording, have an id already: done twice they are there once. */
   readonly newSession?: { readonly id: string; readonly name: string; readonly placing: Placing } | undefined;
   readonly recordingId?: string | undefined;
+  /** Whose the new one is; left out: of whoever asks. */
+  readonly madeBy?: string | null | undefined;
 }
 
 /** Makes jobs that follow the reading of a session's recording. */
@@ -153,6 +156,7 @@ export class RecordingsService implements OnModuleInit {
             document: null,
             placing: into.newSession?.placing ?? into.placing ?? 'tracks',
             gathering: into.placing !== undefined,
+            madeBy: into.madeBy === undefined ? askerId() : into.madeBy,
             revision: 0,
             updatedAt: new Date(),
           }),

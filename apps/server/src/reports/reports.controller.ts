@@ -4,6 +4,7 @@ import { reportAsHtml, type Report } from '@euphonos/engine';
 import { htmlAsPdf } from '@euphonos/media';
 import type { Response } from 'express';
 import { ReportsService } from './reports.service.js';
+import { Hears } from '../rights/right.js';
 
 @ApiTags('reports')
 @Controller('api/renders/:id')
@@ -11,12 +12,14 @@ export class ReportsController {
   constructor(private readonly reports: ReportsService) {}
 
   @Get('report.json')
+  @Hears('render')
   @ApiOperation({ summary: 'What was received, found, done and measured of a delivery.' })
   json(@Param('id', ParseUUIDPipe) id: string): Promise<Report> {
     return this.reports.of(id);
   }
 
   @Get('report.html')
+  @Hears('render')
   @ApiOperation({ summary: 'The same as one page that needs nothing else.' })
   async html(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     const report = await this.reports.of(id);
@@ -24,6 +27,7 @@ export class ReportsController {
   }
 
   @Get('report.pdf')
+  @Hears('render')
   @ApiOperation({ summary: 'The same on paper, printed by Chromium.' })
   async pdf(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     const report = await this.reports.of(id);

@@ -4,12 +4,16 @@ import {
   type ChangeSessions,
   type LeftToDo,
   type ListSessions,
+  type May,
   type SessionOrder,
   type SessionPage,
   type SessionRow,
 } from '@euphonos/contracts';
 import { DataSource } from 'typeorm';
 import { notFound } from '../problems/app-problem.js';
+import { askerId, seesAll } from '../rights/asker.js';
+import { heardBy, RightsService } from '../rights/rights.service.js';
+import { GONE_AFTER_SECONDS } from './holds.service.js';
 import { ProductionEntity } from '../productions/production.entity.js';
 
 /** What is left to do, from what is known without the document: a session that nobody has changed waits for treatment. */
@@ -55,6 +59,10 @@ interface Raw {
   readonly created_at: Date;
   readonly updated_at: Date;
   readonly deleted_at: Date | null;
+  readonly made_by: string | null;
+  readonly held_by: string | null;
+  readonly open_comments: number;
+  readonly accepted: boolean | null;
   readonly left: LeftToDo;
   readonly seconds: number | null;
   readonly tracks: number;
@@ -75,7 +83,10 @@ interface Raw {
 /** The list of sessions in pages, without their documents, and what is done to many of them at once. */
 @Injectable()
 export class SessionListService {
-  constructor(private readonly dataSource: DataSource) {}
+  constructor(
+    private readonly dataSource: DataSource,
+    private readonly rights: RightsService,
+  ) {}
 
   async page(asked: ListSessions): Promise<SessionPage> {
     const { where, values } = conditions(asked);
@@ -93,7 +104,10 @@ export class SessionListService {
          ORDER BY ${order} LIMIT ${asked.limit} OFFSET ${asked.offset}
        )
        SELECT session.id, session.name, production.id AS production_id, production.name AS production_name, session.created_at,
-         session.updated_at, session.deleted_at, ${LEFT} AS left, session.seconds, session.track_count AS tracks,
+         session.updated_at, session.deleted_at, session.made_by, holder.name AS held_by,
+         (SELECT count(*)::int FROM comment WHERE session_id = session.id AND answers IS NULL AND resolved_at IS NULL) AS open_comments,
+         (SELECT accepted FROM acceptance WHERE session_id = session.id AND acceptance.revision = session.revision ORDER BY id DESC LIMIT 1) AS accepted,
+         ${LEFT} AS left, session.seconds, session.track_count AS tracks,
          (SELECT count(*)::int FROM session_recording WHERE session_id = session.id) AS recordings,
          (SELECT coalesce(sum(size_bytes), 0)::float8 FROM session_recording JOIN recording AS one ON one.id = recording_id
            WHERE session_id = session.id) AS bytes,
@@ -104,10 +118,13 @@ export class SessionListService {
          jsonb_build_object('id', job.id, 'kind', job.kind, 'state', job.state, 'progress', job.progress, 'problem', job.problem) AS job,
          delivery.passed, delivery.integrated_lufs AS lufs, delivery.finished_at
        FROM page JOIN session ON session.id = page.id LEFT JOIN production ON production.id = session.production_id ${DELIVERY} ${RECORDING}
+         LEFT JOIN session_hold ON session_hold.session_id = session.id AND session_hold.seen_at > now() - make_interval(secs => ${GONE_AFTER_SECONDS})
+         LEFT JOIN person AS holder ON holder.id = session_hold.person_id
        ORDER BY page.place`,
       values,
     )) as Raw[];
-    return { rows: rows.map(asRow), total };
+    const may = await this.rights.mayWithSessions();
+    return { rows: rows.map((row) => asRow(row, may(row.made_by, row.production_id))), total };
   }
 
   /** Moves, puts away, deletes or brings back many at once. @throws {AppProblem} `not-found` for a production that is gone */
@@ -141,6 +158,7 @@ function conditions({ search, production, shelf, left }: ListSessions): { readon
   const value = (given: unknown): string => `$${values.push(given)}`;
   const put = 'session.archived_at IS NOT NULL OR production.archived_at IS NOT NULL';
   const where = [
+    ...(seesAll() ? [] : [heardBy(askerId()!, value)]),
     shelf === 'deleted' ? 'session.deleted_at IS NOT NULL' : 'session.deleted_at IS NULL',
     ...(shelf === 'deleted' ? [] : [shelf === 'archive' ? `(${put})` : `NOT (${put})`]),
     ...(production === undefined
@@ -166,11 +184,15 @@ const NO_FACTS = {
   notes: [],
 };
 
-function asRow(raw: Raw): SessionRow {
+function asRow(raw: Raw, may: May): SessionRow {
   return {
     id: raw.id,
     name: raw.name,
     production: raw.production_id === null ? null : { id: raw.production_id, name: raw.production_name! },
+    may,
+    heldBy: raw.held_by,
+    openComments: raw.open_comments,
+    accepted: raw.accepted,
     createdAt: raw.created_at.toISOString(),
     updatedAt: raw.updated_at.toISOString(),
     deletedAt: raw.deleted_at?.toISOString() ?? null,

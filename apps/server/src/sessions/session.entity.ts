@@ -52,6 +52,10 @@ export class SessionEntity {
   @Column('timestamptz', { name: 'deleted_at', nullable: true })
   deletedAt!: Date | null;
 
+  /** Whose it is; null: made where there were no accounts, or by nobody. */
+  @Column('uuid', { name: 'made_by', nullable: true })
+  madeBy!: string | null;
+
   @CreateDateColumn({ name: 'created_at', type: 'timestamptz' })
   createdAt!: Date;
 

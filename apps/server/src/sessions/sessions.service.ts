@@ -7,6 +7,7 @@ import { StoreKeeper } from '../media-store/store-keeper.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
 import { recordingView } from '../recordings/recording-view.js';
+import { RightsService } from '../rights/rights.service.js';
 import { SessionRecordingEntity } from './session-recording.entity.js';
 import { RenderEntity } from '../renders/render.entity.js';
 import { listed, SessionEntity } from './session.entity.js';
@@ -18,6 +19,7 @@ export class SessionsService {
     private readonly dataSource: DataSource,
     private readonly keeper: StoreKeeper,
     private readonly steps: StepsService,
+    private readonly rights: RightsService,
   ) {}
 
   async view(id: string): Promise<SessionView> {
@@ -61,6 +63,7 @@ export class SessionsService {
     const recordings = new Map<string, RecordingView[]>();
     for (const { sessionId, recording } of held)
       recordings.set(sessionId, [...(recordings.get(sessionId) ?? []), recordingView(recording)]);
+    const may = await this.rights.mayWithSessions();
     const latest = new Map(finished.map((render) => [render.sessionId, render]));
     return sessions.map((session) => {
       const last = latest.get(session.id);
@@ -75,6 +78,7 @@ export class SessionsService {
         recordings: recordings.get(session.id)!,
         gathering: session.gathering,
         productionId: session.productionId,
+        may: may(session.madeBy, session.productionId),
         lastDelivery: last?.report
           ? {
               passed: last.report.lines.every(({ passed }) => passed !== false),

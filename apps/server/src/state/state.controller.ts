@@ -6,6 +6,7 @@ import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { MetricsService } from './metrics.service.js';
 import { StateService } from './state.service.js';
+import { Anybody, Owners } from '../rights/right.js';
 
 /** From this machine itself, and not by way of a proxy on it. */
 const isLocal = ({ socket, headers }: Request): boolean =>
@@ -21,12 +22,14 @@ export class StateController {
   ) {}
 
   @Get('api/state')
+  @Owners()
   @ApiOperation({ summary: 'How the server is: work, room, versions, last backup.' })
   state(): Promise<StateView> {
     return this.states.state();
   }
 
   @Get('health')
+  @Anybody()
   @ApiOperation({ summary: '200 when database and store can be reached, else 503.' })
   async health(@Res() response: Response): Promise<void> {
     const health = await this.states.health();
@@ -37,6 +40,7 @@ export class StateController {
   }
 
   @Get('metrics')
+  @Anybody()
   @ApiOperation({ summary: 'Figures in the text format of Prometheus; for this machine alone, unless EUPHONOS_METRICS=all.' })
   async figures(@Req() request: Request, @Res() response: Response): Promise<void> {
     if (!this.config.metricsForAll && !isLocal(request))

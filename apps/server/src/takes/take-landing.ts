@@ -59,6 +59,7 @@ export class TakeLanding implements OnModuleInit, OnApplicationBootstrap {
       const { stream, sizeBytes } = this.files.wav(take, frames);
       ({ sessionId } = await this.recordings.bringIn(`${name}.wav`, stream, sizeBytes, {
         recordingId: id,
+        madeBy: take.madeBy,
         ...(there ? { sessionId: sittingId } : { newSession: { id: newId, name: sittingName(take.startedAt), placing: 'sequence' } }),
       }));
     }

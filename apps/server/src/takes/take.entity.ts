@@ -62,6 +62,10 @@ export class TakeEntity {
   @Column('jsonb', { nullable: true })
   figures!: TakeFigures | null;
 
+  /** Whose it is; null: made where there were no accounts, or by nobody. */
+  @Column('uuid', { name: 'made_by', nullable: true })
+  madeBy!: string | null;
+
   @CreateDateColumn({ name: 'started_at', type: 'timestamptz' })
   startedAt!: Date;
 }

@@ -4,6 +4,7 @@ import { ChangeTake, EndTake, MOST_TAKE_BYTES, StartTake, type TakeView } from '
 import type { Request } from 'express';
 import { AppProblem } from '../problems/app-problem.js';
 import { TakesService } from './takes.service.js';
+import { Changes, Engineers, Hears, Unnoted } from '../rights/right.js';
 
 @ApiTags('takes')
 @Controller('api/takes')
@@ -11,23 +12,28 @@ export class TakesController {
   constructor(private readonly takes: TakesService) {}
 
   @Get()
+  @Engineers()
   @ApiOperation({ summary: 'Takes of a sitting; without one, those that were begun and never ended.' })
   list(@Query('sitting', new ParseUUIDPipe({ optional: true })) sittingId: string | undefined): Promise<TakeView[]> {
     return this.takes.list(sittingId);
   }
 
   @Post()
+  @Engineers()
   @ApiOperation({ summary: 'Begins a take. The same id again is the same take.' })
   start(@Body() take: StartTake): Promise<TakeView> {
     return this.takes.start(take);
   }
 
   @Get(':id')
+  @Hears('take')
   view(@Param('id', ParseUUIDPipe) id: string): Promise<TakeView> {
     return this.takes.view(id);
   }
 
   @Put(':id/sound')
+  @Changes('take')
+  @Unnoted()
   @ApiConsumes('application/octet-stream')
   @ApiOperation({
     summary:
@@ -55,11 +61,13 @@ export class TakesController {
   }
 
   @Patch(':id')
+  @Changes('take')
   change(@Param('id', ParseUUIDPipe) id: string, @Body() change: ChangeTake): Promise<TakeView> {
     return this.takes.change(id, change);
   }
 
   @Post(':id/end')
+  @Changes('take')
   @HttpCode(200)
   @ApiOperation({ summary: 'All of it is there: it comes into the session of its sitting, is read and surveyed there.' })
   end(@Param('id', ParseUUIDPipe) id: string, @Body() end: EndTake): Promise<TakeView> {
@@ -67,6 +75,7 @@ export class TakesController {
   }
 
   @Delete(':id')
+  @Changes('take')
   @HttpCode(204)
   drop(@Param('id', ParseUUIDPipe) id: string): Promise<void> {
     return this.takes.drop(id);

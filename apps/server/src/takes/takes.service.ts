@@ -1,9 +1,12 @@
 import { Injectable } from '@nestjs/common';
 import type { ChangeTake, EndTake, StartTake, TakeView } from '@euphonos/contracts';
 import { parseChainFile } from '@euphonos/engine';
-import { DataSource } from 'typeorm';
+import { DataSource, IsNull, Not, Or } from 'typeorm';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
+import { asker, askerId, seesAll } from '../rights/asker.js';
+import { RightsService } from '../rights/rights.service.js';
+import { SessionEntity } from '../sessions/session.entity.js';
 import { TakeEntity } from './take.entity.js';
 import { TakeFiles } from './take-file.js';
 import { TakeLanding } from './take-landing.js';
@@ -16,13 +19,15 @@ export class TakesService {
     private readonly dataSource: DataSource,
     private readonly files: TakeFiles,
     private readonly landing: TakeLanding,
+    private readonly rights: RightsService,
   ) {}
 
   /** Idempotent: a page that does not know whether it was heard says it again. @throws {EngineError | DspError} for a chain that cannot be read */
   async start(given: StartTake): Promise<TakeView> {
     const { manager } = this.dataSource;
     const known = await manager.findOneBy(TakeEntity, { id: given.id });
-    if (known) return this.#view(known);
+    if (known && this.#isOwn(known)) return this.#view(known);
+    await this.#requireOwnSitting(given);
     const chain = given.chain ? parseChainFile(given.chain) : null;
     const take = await this.dataSource.transaction(async (inside) => {
       await inside.query('SELECT pg_advisory_xact_lock(hashtext($1))', [given.sittingId]);
@@ -41,6 +46,7 @@ export class TakesService {
         marks: [],
         gaps: [],
         figures: null,
+        madeBy: askerId(),
       });
       return inside.save(made);
     });
@@ -110,11 +116,28 @@ export class TakesService {
   /** Those of a sitting, or those that were never ended. */
   async list(sittingId?: string): Promise<TakeView[]> {
     const takes = await this.dataSource.manager.find(TakeEntity, {
-      where: sittingId ? { sittingId } : { state: 'recording' },
+      where: { ...(sittingId ? { sittingId } : { state: 'recording' }), ...(seesAll() ? {} : { madeBy: askerId()! }) },
       order: { startedAt: 'ASC' },
       take: 500,
     });
     return Promise.all(takes.map((take) => this.#view(take)));
+  }
+
+  #isOwn({ madeBy }: TakeEntity): boolean {
+    return seesAll() || madeBy === askerId();
+  }
+
+  /** A sitting becomes a session, so its id must be no other person's sitting, session or take. */
+  async #requireOwnSitting({ id, sittingId }: StartTake): Promise<void> {
+    const person = asker();
+    if (!person || seesAll()) return;
+    const { manager } = this.dataSource;
+    const others = await manager.existsBy(TakeEntity, [
+      { id, madeBy: Or(IsNull(), Not(person.personId)) },
+      { sittingId, madeBy: Or(IsNull(), Not(person.personId)) },
+    ]);
+    const session = await manager.existsBy(SessionEntity, { id: sittingId });
+    if (others || (session && (await this.rights.may(person, 'session', sittingId)) !== 'change')) throw notFound('sitting');
   }
 
   async #find(id: string): Promise<TakeEntity> {

@@ -62,10 +62,17 @@ export class TestServer {
     readonly line: DatabaseLine,
     readonly url: string,
     readonly sql: Client,
+    readonly settings: Readonly<Record<string, string>>,
   ) {}
 
-  /** `prepare` is called before it starts, with the address of its empty database and the folder of its store. */
-  static async create(prepare?: (databaseUrl: string, media: string) => Promise<void>): Promise<TestServer> {
+  /**
+   * `prepare` is called before it starts, with the address of its empty database and the folder of its store; `settings` are variables of
+   * its environment.
+   */
+  static async create(
+    prepare?: (databaseUrl: string, media: string) => Promise<void>,
+    settings: Readonly<Record<string, string>> = {},
+  ): Promise<TestServer> {
     const base = databaseUrl();
     const name = `test_${randomUUID().replaceAll('-', '')}`;
     const maker = new Client({ connectionString: base.href });
@@ -80,7 +87,7 @@ export class TestServer {
     await line.mend();
     const through = new URL(own);
     through.port = String(line.port);
-    const server = new TestServer(await freePort(), line, through.href, sql);
+    const server = new TestServer(await freePort(), line, through.href, sql, settings);
     await prepare?.(own.href, server.media);
     await server.start();
     return server;
@@ -97,6 +104,7 @@ export class TestServer {
       EUPHONOS_DEMO: 'none',
       EUPHONOS_LOG: 'silent',
       NODE_ENV: 'production',
+      ...this.settings,
     };
     const child = spawn(process.execPath, [MAIN], { env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
     this.#child = child;
