@@ -20,13 +20,18 @@ export class ProductServer {
     readonly port: number,
     private readonly databaseUrl: string,
     private readonly media: string,
+    private readonly settings: Readonly<Record<string, string>>,
   ) {}
+
+  /** What it said when it started. */
+  printed = '';
 
   get address(): string {
     return `http://127.0.0.1:${this.port}`;
   }
 
-  static async create(): Promise<ProductServer> {
+  /** @param settings variables of its environment */
+  static async create(settings: Readonly<Record<string, string>> = {}): Promise<ProductServer> {
     const base = process.env['EUPHONOS_TEST_DATABASE_URL'];
     if (!base) throw new Error('The end-to-end tests need a database: run them with "npm test -- e2e".');
     const name = `e2e_${randomUUID().replaceAll('-', '')}`;
@@ -38,7 +43,7 @@ export class ProductServer {
     url.pathname = name;
     const media = join(scratch, `media-${name}`);
     mkdirSync(media, { recursive: true });
-    const server = new ProductServer(await freePort(), url.href, media);
+    const server = new ProductServer(await freePort(), url.href, media, settings);
     await server.start();
     return server;
   }
@@ -52,8 +57,10 @@ export class ProductServer {
       EUPHONOS_PAGE: page(),
       EUPHONOS_LOG: 'error',
       NODE_ENV: 'production',
+      ...this.settings,
     };
-    const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], { env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+    const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], { env, stdio: ['ignore', 'pipe', 'inherit', 'ipc'] });
+    child.stdout!.on('data', (part: Buffer) => (this.printed += part.toString()));
     this.#child = child;
     await new Promise<void>((resolve, reject) => {
       child.once('message', () => resolve());

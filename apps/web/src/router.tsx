@@ -1,6 +1,8 @@
 import { lazy, Suspense, type ReactNode } from 'react';
 import { createBrowserRouter, Navigate, Outlet, useRouteError } from 'react-router';
 import { Toaster } from 'sonner';
+import { Gate } from './shell/gate.js';
+import { Invitation } from './views/people/invitation.js';
 import { TopBar } from './shell/top-bar.js';
 import { Intake } from './views/intake/intake.js';
 import { SessionRoom } from './views/session-room.js';
@@ -20,13 +22,19 @@ const SoundCheck = lazy(() => import('./views/sound-check/sound-check.js').then(
 
 const State = lazy(() => import('./views/state/state.js').then(({ State }) => ({ default: State })));
 
+const People = lazy(() => import('./views/people/people.js').then(({ People }) => ({ default: People })));
+const Account = lazy(() => import('./views/people/account.js').then(({ Account }) => ({ default: Account })));
+const Talk = lazy(() => import('./views/talk/talk.js').then(({ Talk }) => ({ default: Talk })));
+
 const later = (view: ReactNode) => <Suspense fallback={null}>{view}</Suspense>;
 
 function Shell() {
   return (
     <div className="flex h-full flex-col">
-      <TopBar />
-      <Outlet />
+      <Gate>
+        <TopBar />
+        <Outlet />
+      </Gate>
       <Toaster
         position="bottom-center"
         toastOptions={{ classNames: { toast: '!rounded-sheet !border-ink !bg-sheet !text-ink !shadow-none !font-sans' } }}
@@ -53,6 +61,7 @@ function Broken() {
 }
 
 export const router = createBrowserRouter([
+  { path: '/invitation', element: <Invitation />, errorElement: <Broken /> },
   {
     element: <Shell />,
     errorElement: <Broken />,
@@ -60,6 +69,8 @@ export const router = createBrowserRouter([
       { path: '/', element: <Intake /> },
       { path: '/sound-check', element: later(<SoundCheck />) },
       { path: '/state', element: later(<State />) },
+      { path: '/people', element: later(<People />) },
+      { path: '/account', element: later(<Account />) },
       { path: '/batches', element: later(<Batches />) },
       { path: '/batches/:id', element: later(<Batch />) },
       {
@@ -71,6 +82,7 @@ export const router = createBrowserRouter([
           { path: 'treat', element: later(<Treat />) },
           { path: 'balance', element: later(<Balance />) },
           { path: 'hand-over', element: later(<HandOver />) },
+          { path: 'talk', element: later(<Talk />) },
         ],
       },
       { path: '*', element: <Navigate to="/" replace /> },

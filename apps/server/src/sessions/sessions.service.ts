@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common';
 import { KEPT_DAYS, type RecordingView, type SavedDocument, type SavedSteps, type SessionView } from '@euphonos/contracts';
 import { parseDocument, type SessionDocument } from '@euphonos/engine';
 import { DataSource, In, IsNull, Not, type EntityManager } from 'typeorm';
+import { TALK_CHANNEL } from '../events/events.service.js';
 import { JobEntity } from '../jobs/job.entity.js';
 import { StoreKeeper } from '../media-store/store-keeper.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
@@ -106,6 +107,8 @@ export class SessionsService {
         { document, ...listed(document), revision: revision + 1, updatedAt },
       );
       if (affected !== 1) return null;
+      // Whoever hears it is told that there is something new.
+      await manager.query('SELECT pg_notify($1, $2)', [TALK_CHANNEL, JSON.stringify({ sessionId: id })]);
       const stepsKept = await this.steps.save(manager, id, steps);
       return { revision: revision + 1, updatedAt: updatedAt.toISOString(), stepsKept };
     });

@@ -10,6 +10,7 @@ import type {
 } from '@euphonos/contracts';
 import type { NoiseProfileFile } from '@euphonos/dsp';
 import type { Cover, HistoryLog, Placing, SessionDocument } from '@euphonos/engine';
+import { tellSignedOut, tokenHeaders } from './token.js';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
 declare global {
@@ -35,7 +36,8 @@ export async function request<Answer>(method: string, path: string, body?: objec
       method,
       // Goes through even when the page is left; browsers take up to 64 KB that way.
       keepalive: keepalive && (text?.length ?? 0) < 60_000,
-      ...(text ? { body: text, headers: { 'content-type': 'application/json' } } : {}),
+      headers: { ...(method === 'GET' ? {} : tokenHeaders()), ...(text ? { 'content-type': 'application/json' } : {}) },
+      ...(text ? { body: text } : {}),
     }).catch(() => {
       throw unreachable();
     }));
@@ -55,7 +57,7 @@ export const holdSession = (id: string, windowId: string, take: boolean): Promis
   request('POST', `sessions/${id}/hold`, { windowId, take });
 /** Goes through even when the page is left. */
 export const letSessionGo = (id: string, windowId: string): void =>
-  void fetch(`/api/sessions/${id}/hold/${windowId}`, { method: 'DELETE', keepalive: true }).catch(() => undefined);
+  void fetch(`/api/sessions/${id}/hold/${windowId}`, { method: 'DELETE', keepalive: true, headers: tokenHeaders() }).catch(() => undefined);
 export const startRender = (id: string, revision: number, trackId: string, intoPicture = false, keepOthers = true): Promise<RenderView> =>
   request('POST', `sessions/${id}/renders`, { revision, trackId, intoPicture, keepOthers });
 /** A file for each track of the mix. */
@@ -93,7 +95,8 @@ function send<Answer>(file: File, path: string, onProgress: (share: number) => v
   return new Promise((resolve, reject) => {
     const upload = new XMLHttpRequest();
     upload.open('POST', `/api/${path}`);
-    upload.setRequestHeader('content-type', 'application/octet-stream');
+    for (const [name, value] of Object.entries({ 'content-type': 'application/octet-stream', ...tokenHeaders() }))
+      upload.setRequestHeader(name, value);
     upload.responseType = 'json';
     upload.upload.onprogress = ({ loaded, total }) => onProgress(total > 0 ? loaded / total : 0);
     upload.onerror = () =>
@@ -106,9 +109,9 @@ function send<Answer>(file: File, path: string, onProgress: (share: number) => v
       );
     upload.onload = () => {
       const answer = upload.response as (Answer & { code?: string; message?: string }) | null;
-      if (upload.status === 201 && answer) resolve(answer);
-      else
-        reject(new ServerProblem(upload.status, answer?.code ?? 'unexpected', answer?.message ?? `The server answered ${upload.status}.`));
+      if (upload.status === 201 && answer) return resolve(answer);
+      if (answer?.code === 'sign-in') tellSignedOut();
+      reject(new ServerProblem(upload.status, answer?.code ?? 'unexpected', answer?.message ?? `The server answered ${upload.status}.`));
     };
     upload.send(file);
   });

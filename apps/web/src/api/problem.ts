@@ -1,3 +1,4 @@
+import { tellSignedOut } from './token.js';
 import type { Problem } from '@euphonos/contracts';
 
 /** An answer of the server that is not what was hoped for: what happened, what is safe, what to do. */
@@ -24,6 +25,7 @@ export const unreachable = (): ServerProblem =>
 /** Reads { code, message, data } from an answer that failed. */
 export async function problemOf(response: Response): Promise<ServerProblem> {
   const body = (await response.json().catch(() => ({}))) as Partial<Problem> & { data?: Record<string, unknown> };
+  if (response.status === 401 && body.code === 'sign-in') tellSignedOut();
   return new ServerProblem(
     response.status,
     body.code ?? 'unexpected',

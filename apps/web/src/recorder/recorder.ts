@@ -63,7 +63,7 @@ export class Recorder {
     this.tell({ type: 'left', takes });
   }
 
-  async command(command: Exclude<RecorderCommand, { type: 'source' | 'source-gone' }>): Promise<void> {
+  async command(command: Exclude<RecorderCommand, { type: 'source' | 'source-gone' | 'token' }>): Promise<void> {
     switch (command.type) {
       case 'listen':
         this.#parts = [];

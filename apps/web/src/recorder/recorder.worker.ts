@@ -5,8 +5,9 @@ import type { TakeLine } from './take-sender.js';
 import { OpfsTakeStore } from './take-store.js';
 
 /** Asks the server; when it does not answer, that is said. */
+let token: string | null = null;
 const ask = (path: string, init: RequestInit): Promise<Response> =>
-  fetch(`/api/${path}`, init).catch(() => {
+  fetch(`/api/${path}`, { ...init, headers: { ...init.headers, ...(token === null ? {} : { 'x-euphonos-token': token }) } }).catch(() => {
     throw new Error('The server does not answer.');
   });
 
@@ -76,7 +77,9 @@ function readPort(port: MessagePort): () => void {
 }
 
 self.onmessage = ({ data }: MessageEvent<RecorderCommand>) => {
-  if (data.type === 'source') {
+  if (data.type === 'token') {
+    token = data.token;
+  } else if (data.type === 'source') {
     ending?.();
     recorder.setSource(data.sampleRateHz, data.channel);
     ending = data.stream ? readStream(data.stream) : data.port ? readPort(data.port) : undefined;

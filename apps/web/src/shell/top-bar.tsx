@@ -7,6 +7,9 @@ import { activeTrack } from '../store/session-slice.js';
 import { useApp } from '../store/store.js';
 import { isTaken } from '../views/survey/is-taken.js';
 import { useFindings, useSurvey } from '../views/survey/use-survey.js';
+import { isEngineer, isOwner } from '../store/who-slice.js';
+import { Here } from './here.js';
+import { PersonMenu } from './person-menu.js';
 import { Help } from './help.js';
 import { useKeys } from './use-keys.js';
 import { SaveState } from './save-state.js';
@@ -19,6 +22,8 @@ const levelWords = ({ integratedLufs, rmsDbfs }: DeliveryTarget): string =>
 
 export function TopBar() {
   const theme = useTheme();
+  const engineer = useApp(({ who }) => isEngineer(who));
+  const owner = useApp(({ who }) => isOwner(who));
   const [help, setHelp] = useState(false);
   const inSession = useMatch('/sessions/:id/*');
   const session = useApp((state) => state.session);
@@ -38,10 +43,11 @@ export function TopBar() {
         </span>
       )}
       <nav aria-label="Steps" className="flex h-full items-stretch gap-1">
-        <Step to="/" title="Intake" end />
-        {!id && <Step to="/sound-check" title="Sound check" />}
-        {!id && <Step to="/batches" title="Batches" />}
-        {id && session?.history && (
+        <Step to="/" title={engineer ? 'Intake' : 'Sessions'} end />
+        {!id && engineer && <Step to="/sound-check" title="Sound check" />}
+        {!id && engineer && <Step to="/batches" title="Batches" />}
+        {id && session?.history && session.may === 'hear' && <TalkStep id={id} />}
+        {id && session?.history && session.may === 'change' && (
           <>
             <SurveyStep id={id} recordingId={activeTrack(session)?.reel[0]?.recordingId ?? session.recording.id} />
             <Step to={`/sessions/${id}/treat`} title="Treat" note={`${active} of ${treatments.length} on`} />
@@ -51,12 +57,14 @@ export function TopBar() {
               note={`${session.history.present.tracks.length === 1 ? '1 track' : `${session.history.present.tracks.length} tracks`}`}
             />
             <Step to={`/sessions/${id}/hand-over`} title="Hand over" note={target ? setMinus(levelWords(target)) : undefined} />
+            <TalkStep id={id} />
           </>
         )}
       </nav>
       <div className="ml-auto flex items-center gap-3">
-        {id && <SaveState />}
-        {!id && (
+        <Here />
+        {id && session?.may === 'change' && <SaveState />}
+        {!id && owner && (
           <NavLink
             to="/state"
             className={({ isActive }) => `rounded-sheet p-1 hover:text-ink ${isActive ? 'text-ink' : 'text-soft'}`}
@@ -78,10 +86,21 @@ export function TopBar() {
         <button type="button" className="key hover:text-ink" onClick={() => setHelp(true)} aria-label="Keys">
           ?
         </button>
+        <PersonMenu />
       </div>
       <Help open={help} onClose={() => setHelp(false)} />
     </header>
   );
+}
+
+/** What people say of it. */
+function TalkStep({ id }: { readonly id: string }) {
+  const talk = useApp((state) => state.talk.talk);
+  const revision = useApp(({ session }) => session?.revision);
+  const open = talk?.comments.filter(({ resolved }) => !resolved).length ?? 0;
+  const words = talk?.acceptances.filter((one) => one.revision === revision) ?? [];
+  const word = words.length === 0 ? '' : words.every(({ accepted }) => accepted) ? 'good' : 'not yet';
+  return <Step to={`/sessions/${id}/talk`} title="Talk" note={[open > 0 ? `${open} open` : '', word].filter(Boolean).join(', ')} />;
 }
 
 /** Survey, with what it found. */

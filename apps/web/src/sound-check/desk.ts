@@ -3,6 +3,7 @@ import { wrap } from 'comlink';
 import type { LiveReport } from '../microphone/live-protocol.js';
 import { microphoneProblem, microphones, SIMULATED } from '../microphone/devices.js';
 import { Microphone } from '../microphone/microphone.js';
+import { onToken } from '../api/token.js';
 import type { RecorderCommand, RecorderReport } from '../recorder/protocol.js';
 import type { CheckWorker } from './check.worker.js';
 import type { DeskParts } from './desk-parts.js';
@@ -20,6 +21,7 @@ export class Desk {
   #state: DeskState = CLOSED;
   readonly #listeners = new Set<() => void>();
   readonly #recorder: Worker;
+  readonly #stopToken: () => void;
   readonly #checker: Worker;
   #microphone: Microphone | null = null;
   #opened = 0;
@@ -28,6 +30,7 @@ export class Desk {
   constructor() {
     this.#recorder = new Worker(new URL('../recorder/recorder.worker.ts', import.meta.url), { type: 'module' });
     this.#checker = new Worker(new URL('./check.worker.ts', import.meta.url), { type: 'module' });
+    this.#stopToken = onToken((token) => this.#tell({ type: 'token', token }));
     this.#recorder.onmessage = ({ data }) => this.#reported(data as RecorderReport);
     const parts: DeskParts = {
       state: () => this.#state,
@@ -201,6 +204,7 @@ export class Desk {
   /** What is recorded goes on to its end; the recorder ends with the page, or when all is sent. */
   close(): void {
     this.#closed = true;
+    this.#stopToken();
     this.#opened++;
     this.takes.close();
     this.#tell({ type: 'close' });

@@ -82,7 +82,7 @@ async function save({ id, revision }: SessionState, history: History): Promise<O
   } catch (error) {
     const problem = error instanceof ServerProblem ? error : unreachable();
     if (problem.code !== 'stale-revision') {
-      const kind = problem.status === 0 || problem.status >= 500 ? 'retrying' : 'refused';
+      const kind = problem.status === 0 || problem.status === 401 || problem.status >= 500 ? 'retrying' : 'refused';
       return { kind, message: problem.message };
     }
     // An answer may have been lost on its way: then what is saved there is what was sent from here.

@@ -1,6 +1,6 @@
 import { createSlice, isDraft, original, type PayloadAction } from '@reduxjs/toolkit';
-import type { RecordingFacts, RecordingView, SessionView } from '@euphonos/contracts';
-import { record, redo, startHistory, undo, type Edit, type History, type Reel, type Track } from '@euphonos/engine';
+import type { May, RecordingFacts, RecordingView, SessionView } from '@euphonos/contracts';
+import { applyEdit, record, redo, startHistory, undo, type Edit, type History, type Reel, type Track } from '@euphonos/engine';
 import { sameDocument, type Draft } from './drafts.js';
 
 /** Edits of one control that follow each other within this time are one step of the history. */
@@ -27,6 +27,10 @@ export interface SessionState {
   readonly editedAt: number;
   /** The track that is worked on; null, or one that is gone, for the first. */
   readonly trackId: string | null;
+  /** What whoever is here may do with it. */
+  readonly may: May;
+  /** It is only listened to at the moment. */
+  readonly locked: boolean;
 }
 
 /** Frozen here, at its top, it is not walked through and frozen part by part: a history of ten thousand clips took a fifth of a second. */
@@ -44,7 +48,7 @@ export const sessionSlice = createSlice({
     opened: {
       prepare: (view: SessionView, draft: Draft | null = null, history: History | null = null) => ({ payload: { view, draft, history } }),
       reducer: (
-        _,
+        before,
         { payload: { view, draft, history } }: PayloadAction<{ view: SessionView; draft: Draft | null; history: History | null }>,
       ): SessionState => ({
         id: view.id,
@@ -54,6 +58,8 @@ export const sessionSlice = createSlice({
         revision: view.revision,
         editedAt: 0,
         trackId: null,
+        may: view.may ?? 'change',
+        locked: before?.id === view.id && before.locked,
         ...withDraft(view, draft, history),
       }),
     },
@@ -68,6 +74,7 @@ export const sessionSlice = createSlice({
       reducer: (state, { payload: { edit, at } }: PayloadAction<{ edit: Edit; at: number }>): SessionState | null => {
         const session = asIs(state);
         if (!session?.history) return session;
+        if (isReadOnly(session)) return edit.type === 'set-loop' ? withLoop(session, edit) : session;
         return {
           ...session,
           history: sealed(record(session.history, edit, at - session.editedAt < GESTURE_MS)),
@@ -83,6 +90,10 @@ export const sessionSlice = createSlice({
     },
     undone: (state): SessionState | null => step(asIs(state), undo),
     redone: (state): SessionState | null => step(asIs(state), redo),
+    lockedChanged: (state, { payload }: PayloadAction<boolean>): SessionState | null => {
+      const session = asIs(state);
+      return session && { ...session, locked: payload };
+    },
     saving: (state): SessionState | null => withSave(asIs(state), { kind: 'saving' }),
     saveChanged: (state, { payload }: PayloadAction<SaveState>): SessionState | null => withSave(asIs(state), payload),
     saved: (state, { payload }: PayloadAction<{ revision: number; stillCurrent: boolean }>): SessionState | null => {
@@ -117,18 +128,27 @@ function withDraft(
   return { history, save: { kind: 'stale', message, revision } };
 }
 
+/** Nothing of it is changed by what is done here. */
+export const isReadOnly = ({ may, locked }: Pick<SessionState, 'may' | 'locked'>): boolean => may === 'hear' || locked;
+
+/** Who only listens loops what they like; it is nobody else's, and is not saved. */
+const withLoop = (session: SessionState, edit: Edit): SessionState => ({
+  ...session,
+  history: sealed({ ...session.history!, present: applyEdit(session.history!.present, edit) }),
+});
+
 /** Until the user has decided about a newer state elsewhere, nothing is saved. */
 const unsaved = ({ save }: SessionState): SaveState => (save.kind === 'stale' ? save : { kind: 'waiting' });
 
 const withSave = (session: SessionState | null, save: SaveState): SessionState | null => session && { ...session, save };
 
 function step(session: SessionState | null, move: (history: History) => History): SessionState | null {
-  if (!session?.history) return session;
+  if (!session?.history || isReadOnly(session)) return session;
   const history = move(session.history);
   return history === session.history ? session : { ...session, history: sealed(history), editedAt: 0, save: unsaved(session) };
 }
 
-export const { opened, closed, recordingsKnown, edited, trackChosen, undone, redone, saving, saveChanged, saved, keptMine } =
+export const { opened, closed, recordingsKnown, edited, lockedChanged, trackChosen, undone, redone, saving, saveChanged, saved, keptMine } =
   sessionSlice.actions;
 
 /** The track that is worked on. */

@@ -3,34 +3,30 @@ import { useCallback, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { holdSession, letSessionGo } from '../api/client.js';
 import { Dialog } from '../components/dialog.js';
+import { store } from '../store/store.js';
+import { windowId } from '../shell/window-id.js';
 
 /** A window says so often that it is still there. */
 const AGAIN_MS = 4000;
 
-/** Names this window, also over a reload: it must not meet itself. */
-function windowId(): string {
-  const known = sessionStorage.getItem('euphonos.window');
-  if (known) return known;
-  const made = crypto.randomUUID();
-  sessionStorage.setItem('euphonos.window', made);
-  return made;
-}
-
 /** Holds the session for this window; says when another one has it, and offers to work here instead. `onTaken` loads what was saved there. */
 export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; readonly onTaken: () => void }) {
-  const [elsewhere, setElsewhere] = useState<{ readonly since: string; readonly taken: boolean } | null>(null);
+  const [elsewhere, setElsewhere] = useState<{ readonly since: string; readonly taken: boolean; readonly by: string | null } | null>(null);
   const navigate = useNavigate();
   const hold = useCallback(
     (take: boolean, had: boolean) =>
       holdSession(sessionId, windowId(), take).then(
-        ({ held, since }) => {
-          setElsewhere((before) => (held ? null : (before ?? { since, taken: had })));
+        ({ held, since, by, revision }) => {
+          const { session } = store.getState();
+          // Somebody else saved while it was only listened to here: that is what is worked on.
+          if (held && !had && !take && session?.save.kind === 'saved' && session.revision < revision) onTaken();
+          setElsewhere((before) => (held ? null : (before ?? { since, taken: had, by })));
           return held;
         },
         // Not to be reached: whatever is wrong there is told by the saving.
         () => had,
       ),
-    [sessionId],
+    [sessionId, onTaken],
   );
   useEffect(() => {
     let current = true;
@@ -55,25 +51,34 @@ export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; 
     void hold(true, true).then((held) => held && onTaken());
   };
   return (
-    <Dialog
-      open={elsewhere !== null}
-      title={elsewhere?.taken ? 'Another window has taken this session over' : 'This session is open in another window'}
-      onClose={() => undefined}
-    >
+    <Dialog open={elsewhere !== null} title={titleOf(elsewhere)} onClose={() => undefined}>
       <p className="mt-0">
         {elsewhere?.taken
           ? 'What was done here has been saved; the other window goes on from there.'
           : `It has been open there since ${elsewhere ? format(elsewhere.since, 'HH:mm') : ''}. Two windows would work over each other.`}
       </p>
-      <p>Working here instead loads what was saved last and tells the other window. Nothing is overwritten.</p>
+      <p>
+        Working here instead loads what was saved last and tells {elsewhere?.by ?? 'the other window'}. Nothing is overwritten.
+        {elsewhere?.by && ' To listen and to comment beside them, open Talk.'}
+      </p>
       <div className="flex justify-end gap-2">
         <button type="button" className="press" onClick={() => void navigate('/')}>
           To the intake
         </button>
+        {elsewhere?.by && (
+          <button type="button" className="press" onClick={() => void navigate(`/sessions/${sessionId}/talk`)}>
+            To the talk
+          </button>
+        )}
         <button type="button" className="press-strong" onClick={takeOver}>
           Work here instead
         </button>
       </div>
     </Dialog>
   );
+}
+
+function titleOf(elsewhere: { readonly taken: boolean; readonly by: string | null } | null): string {
+  if (elsewhere?.taken) return elsewhere.by ? `${elsewhere.by} has taken this session over` : 'Another window has taken this session over';
+  return elsewhere?.by ? `${elsewhere.by} works on this session` : 'This session is open in another window';
 }

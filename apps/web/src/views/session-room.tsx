@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useState } from 'react';
-import { Link, Outlet, useParams } from 'react-router';
+import { Link, Navigate, Outlet, useMatch, useParams } from 'react-router';
 import { getSession } from '../api/client.js';
 import { onJobEvent } from '../api/events.js';
 import { Notice } from '../components/notice.js';
@@ -11,7 +11,11 @@ import { fetchHistory, findHistory } from '../store/kept-history.js';
 import { stepsSent } from '../store/sent-steps.js';
 import { closed, opened, recordingsKnown } from '../store/session-slice.js';
 import { useApp, useAppDispatch } from '../store/store.js';
+import { useTalkKept } from './talk/use-talk.js';
 import { WorkbenchProvider } from '../workbench/workbench-context.js';
+
+/** Somebody wishes to hear the state that was saved last. */
+export const RELOAD = 'euphonos-reload';
 
 /** Everything that belongs to one open session; the listening bar stays while the steps change. */
 export function SessionRoom() {
@@ -21,6 +25,8 @@ export function SessionRoom() {
   const [trouble, setTrouble] = useState<string | null>(null);
   const [progress, setProgress] = useState(0);
   const [gathering, setGathering] = useState(false);
+  const talking = useMatch('/sessions/:id/talk') !== null;
+  useTalkKept(session?.history ? id : undefined);
   const reading = session !== null && session.history === null;
 
   const floorDbfs = session?.recording.facts?.figures.noiseFloorDbfs;
@@ -41,7 +47,7 @@ export function SessionRoom() {
           return setTrouble(
             'This session waits for more recordings. It opens when they are here; in the list, “Make it of these” opens it with those that are.',
           );
-        const draft = findDraft(id);
+        const draft = view.may === 'change' ? findDraft(id) : null;
         const there = view.document && (await fetchHistory(id, view.document).catch(() => null));
         stepsSent(id, there);
         // What this browser had not saved led on from there; where it had, the server knows all of it.
@@ -69,6 +75,12 @@ export function SessionRoom() {
       dispatch(closed());
     };
   }, [load, dispatch]);
+
+  // What somebody else saved meanwhile is opened in place of what is heard.
+  useEffect(() => {
+    addEventListener(RELOAD, load);
+    return () => removeEventListener(RELOAD, load);
+  }, [load]);
 
   useEffect(() => {
     const known = (): void =>
@@ -115,10 +127,11 @@ export function SessionRoom() {
         {Math.round(progress * 100)} %
       </main>
     );
+  if (session.may === 'hear' && !talking) return <Navigate to={`/sessions/${id}/talk`} replace />;
   return (
     <WorkbenchProvider recordings={session.recordings} sampleRateHz={session.history!.present.sampleRateHz}>
       <Outlet />
-      <Elsewhere sessionId={id} onTaken={load} />
+      {session.may === 'change' && !talking && <Elsewhere sessionId={id} onTaken={load} />}
       <ListeningBar />
     </WorkbenchProvider>
   );

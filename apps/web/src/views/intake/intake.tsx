@@ -1,9 +1,12 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { Notice } from '../../components/notice.js';
+import { useApp } from '../../store/store.js';
+import { isEngineer } from '../../store/who-slice.js';
 import { useKeys } from '../../shell/use-keys.js';
 import { BringIn } from './bring-in.js';
 import { ChosenBar } from './chosen-bar.js';
+import { Heard } from './heard.js';
 import { ProductionsDialog } from './productions-dialog.js';
 import { SessionFilters } from './session-filters.js';
 import { SessionLine } from './session-line.js';
@@ -71,8 +74,10 @@ export function Intake() {
     lastChosen.current = index;
   };
   const filtered = asked.search || asked.production || asked.left || (asked.shelf ?? 'work') !== 'work';
+  const engineer = useApp(({ who }) => isEngineer(who));
+  const Frame = engineer ? BringIn : Heard;
   return (
-    <BringIn onArrival={refresh} scroll={scroll}>
+    <Frame onArrival={refresh} scroll={scroll}>
       {trouble && (
         <Notice
           tone="trouble"
@@ -85,14 +90,16 @@ export function Intake() {
           {trouble}
         </Notice>
       )}
-      <SessionFilters asked={asked} onChange={change} productions={productions} onProductions={() => setEditing(true)} />
+      <SessionFilters asked={asked} onChange={change} productions={productions} onProductions={engineer ? () => setEditing(true) : null} />
       {total === 0 && (
         <p className="max-w-[60ch] text-soft">
-          {filtered
-            ? asked.shelf === 'deleted'
-              ? 'Nothing is deleted. What is deleted can be had back from here for 30 days.'
-              : 'Nothing fits. Other words, or another shelf?'
-            : 'Nothing here yet. Bring in a recording of speech with noise under it: it is read once, measured, and opens for treatment. A second or two of noise alone, before the first word, is the best start.'}
+          {!engineer && !filtered
+            ? 'Nothing is shared with you yet. Whoever works on something shares it with you, and it is here.'
+            : filtered
+              ? asked.shelf === 'deleted'
+                ? 'Nothing is deleted. What is deleted can be had back from here for 30 days.'
+                : 'Nothing fits. Other words, or another shelf?'
+              : 'Nothing here yet. Bring in a recording of speech with noise under it: it is read once, measured, and opens for treatment. A second or two of noise alone, before the first word, is the best start.'}
         </p>
       )}
       {chosen.size > 0 && (
@@ -135,6 +142,6 @@ export function Intake() {
         <p className="m-0 border-t border-line pt-2 text-[12px] text-soft">{total === 1 ? '1 session' : `${total} sessions`}</p>
       )}
       {editing && <ProductionsDialog productions={productions} onChange={refresh} onClose={() => setEditing(false)} />}
-    </BringIn>
+    </Frame>
   );
 }

@@ -29,7 +29,8 @@ interface Props {
   readonly asked: Asked;
   readonly onChange: (asked: Asked) => void;
   readonly productions: readonly ProductionView[];
-  readonly onProductions: () => void;
+  /** null for whoever only listens. */
+  readonly onProductions: (() => void) | null;
 }
 
 /** Which sessions are listed, and in what order. */
@@ -78,9 +79,11 @@ export function SessionFilters({ asked, onChange, productions, onProductions }: 
           </option>
         ))}
       </Picker>
-      <button type="button" className="press px-1.5! py-0!" onClick={onProductions}>
-        Productions …
-      </button>
+      {onProductions && (
+        <button type="button" className="press px-1.5! py-0!" onClick={onProductions}>
+          Productions …
+        </button>
+      )}
       <Picker label="Left to do" value={asked.left ?? ''} onChange={(left) => change({ left: left as LeftToDo })}>
         <option value="">whatever is left to do</option>
         {leftToDo.map((left) => (
@@ -108,18 +111,20 @@ export function SessionFilters({ asked, onChange, productions, onProductions }: 
           <ArrowDownUp size={14} />
         </button>
       </span>
-      <span className="ml-auto">
-        <Choice
-          label="Shelf"
-          value={asked.shelf ?? 'work'}
-          onChange={(shelf: Shelf) => change({ shelf })}
-          choices={[
-            { value: 'work', title: 'At work' },
-            { value: 'archive', title: 'Archive', hint: 'Put away, by themselves or with their production' },
-            { value: 'deleted', title: 'Deleted', hint: 'To be had back for 30 days' },
-          ]}
-        />
-      </span>
+      {onProductions && (
+        <span className="ml-auto">
+          <Choice
+            label="Shelf"
+            value={asked.shelf ?? 'work'}
+            onChange={(shelf: Shelf) => change({ shelf })}
+            choices={[
+              { value: 'work', title: 'At work' },
+              { value: 'archive', title: 'Archive', hint: 'Put away, by themselves or with their production' },
+              { value: 'deleted', title: 'Deleted', hint: 'To be had back for 30 days' },
+            ]}
+          />
+        </span>
+      )}
     </div>
   );
 }

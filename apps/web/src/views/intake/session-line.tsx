@@ -19,7 +19,7 @@ interface Props {
 
 /** One session of the list: what it is, where it stands, what can be done with it. */
 export function SessionLine({ session, chosen, onChoose, onChange }: Props) {
-  const { id, name, production, recording, recordings, sizeBytes, tracks, deletedAt } = session;
+  const { id, name, production, recording, recordings, sizeBytes, tracks, deletedAt, may } = session;
   const [naming, setNaming] = useState(false);
   const tell = (error: Error): void => void toast.error(error.message);
   const facts = [
@@ -42,7 +42,7 @@ export function SessionLine({ session, chosen, onChoose, onChange }: Props) {
       <input
         type="checkbox"
         aria-label={`Choose ${name}`}
-        className="ml-1 size-[15px] shrink-0 accent-(--ink)"
+        className={`ml-1 size-[15px] shrink-0 accent-(--ink) ${may === 'hear' ? 'invisible' : ''}`}
         checked={chosen}
         onChange={() => undefined}
         onClick={({ shiftKey, currentTarget }) => onChoose(currentTarget.checked, shiftKey)}
@@ -74,7 +74,7 @@ export function SessionLine({ session, chosen, onChoose, onChange }: Props) {
           <span className="block truncate font-serif text-[16px] font-semibold">{name}</span>
         ) : (
           <Link
-            to={`/sessions/${id}/treat`}
+            to={`/sessions/${id}/${may === 'hear' ? 'talk' : 'treat'}`}
             className="block truncate font-serif text-[16px] font-semibold text-ink no-underline hover:underline"
             title={name}
           >
@@ -83,6 +83,7 @@ export function SessionLine({ session, chosen, onChoose, onChange }: Props) {
         )}
         <p className="m-0 truncate text-[12px] text-soft">
           {production && <span className="text-ink">{production.name} · </span>}
+          <Said session={session} />
           {facts.join(' · ')}
         </p>
         {recording.notes.map((note) => (
@@ -93,7 +94,7 @@ export function SessionLine({ session, chosen, onChoose, onChange }: Props) {
       </div>
       <State session={session} onChange={onChange} />
       <div className="flex w-[50px] shrink-0 gap-1 text-soft opacity-0 group-hover:opacity-100 focus-within:opacity-100">
-        {!deletedAt && (
+        {!deletedAt && may === 'change' && (
           <>
             <button
               type="button"
@@ -117,6 +118,21 @@ export function SessionLine({ session, chosen, onChoose, onChange }: Props) {
         )}
       </div>
     </div>
+  );
+}
+
+/** What others do with it and say of it. */
+function Said({ session: { heldBy, openComments, accepted } }: { readonly session: SessionRow }) {
+  return (
+    <>
+      {heldBy && <span className="text-result">{heldBy} works on it · </span>}
+      {accepted !== null && <span className={accepted ? 'text-result' : 'text-removed'}>{accepted ? 'good' : 'not yet good'} · </span>}
+      {openComments > 0 && (
+        <span className="text-focus">
+          {openComments} {openComments === 1 ? 'comment' : 'comments'} ·{' '}
+        </span>
+      )}
+    </>
   );
 }
 

@@ -1,6 +1,7 @@
 import { ClipRow } from './clips/clip-row.js';
 import { useClipKeys } from './clips/use-clip-keys.js';
 import { ChainColumn } from './chain/chain-column.js';
+import { CommentLane } from '../talk/comment-lane.js';
 import { TrackHead } from './track-head.js';
 import { Overview } from './overview.js';
 import { PassageRow } from './passage-row.js';
@@ -22,6 +23,7 @@ export function Treat() {
         {several ? <Lanes /> : <Overview />}
         <PassageRow />
         <ClipRow />
+        <CommentLane rows={2} cards />
         <Strips />
         <TimeAxis />
       </div>

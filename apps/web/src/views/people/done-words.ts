@@ -1,0 +1,62 @@
+/** What was done, in words; `%` stands for what it was done to. What is new and has no words yet is told as it is called. */
+const WORDS: Readonly<Record<string, string>> = {
+  'sign-in.signedIn': 'signed in',
+  'sign-in.refused': 'was refused: a wrong password',
+  'sign-in.locked': 'was locked out after wrong passwords',
+  'sign-in.joined': 'made their account',
+  'sign-in.renewed': 'renewed the password by a link',
+  'signIn.signOut': 'signed out',
+  'signIn.endSignIn': 'signed another device out',
+  'signIn.changePassword': 'changed the password',
+  'people.invite': 'sent an invitation for %',
+  'people.takeBack': 'took an invitation back',
+  'people.change': 'changed what % may do',
+  'people.renew': 'sent % a link for another password',
+  'people.share': 'shared %',
+  'people.unshare': 'stopped sharing %',
+  'sessions.save': 'worked on %',
+  'sessions.change': 'moved, archived or deleted %',
+  'sessions.rename': 'renamed %',
+  'sessions.remove': 'deleted %',
+  'sessions.gathered': 'made %',
+  'recordings.bringIn': 'brought in %',
+  'recordings.withoutDrift': 'took the drift out of %',
+  'renders.start': 'rendered %',
+  'renders.stems': 'rendered stems of %',
+  'renders.pieces': 'rendered pieces of %',
+  'renders.cancel': 'cancelled a render of %',
+  'productions.make': 'made the production %',
+  'productions.change': 'changed the production %',
+  'productions.remove': 'dissolved the production %',
+  'bundles.bringIn': 'brought in a bundle',
+  'chains.keep': 'kept the chain %',
+  'chains.change': 'changed the chain %',
+  'chains.remove': 'deleted the chain %',
+  'profiles.keep': 'kept the noise profile %',
+  'profiles.rename': 'renamed the noise profile %',
+  'profiles.remove': 'deleted the noise profile %',
+  'batches.start': 'began the batch %',
+  'batches.change': 'heard results of the batch %',
+  'batches.remove': 'deleted the batch %',
+  'takes.start': 'began to record',
+  'takes.end': 'recorded %',
+  'takes.change': 'marked %',
+  'takes.drop': 'threw away the take %',
+  'surveys.again': 'surveyed % again',
+  'surveys.cancel': 'stopped the survey of %',
+  'covers.keep': 'brought in a cover',
+  'talk.say': 'commented on %',
+  'talk.accept': 'gave their word on %',
+  'talk.change': 'changed or settled a comment',
+  'talk.takeBack': 'took a comment back',
+};
+
+/** A line of who did what, before and after the name of what it was done to. */
+export function doneWords(
+  action: string,
+  subject: string | null,
+): { readonly before: string; readonly subject: string | null; readonly after: string } {
+  const [before, after] = (WORDS[action] ?? `${action} %`).split('%');
+  if (after === undefined) return { before: before!, subject: null, after: '' };
+  return { before: before!, subject: subject ?? 'something that is gone', after };
+}
