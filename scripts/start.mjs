@@ -21,14 +21,18 @@ if (existsSync(lock) && isAlive(Number(readFileSync(lock, 'utf8')))) {
   process.exit(1);
 }
 
-ensurePackages(['ffmpeg', 'postgresql']);
+/** A server of PostgreSQL that somebody else looks after: then none is started here. */
+const given = process.env.EUPHONOS_DATABASE_URL;
+ensurePackages(given ? ['ffmpeg'] : ['ffmpeg', 'postgresql']);
 ensureNodeModules();
 ensureBuild();
 mkdirSync(stateFolder, { recursive: true });
 writeFileSync(lock, String(process.pid));
 
-say('Starting the database …');
-let database = await startPostgres(join(stateFolder, 'postgres'));
+if (!given) say('Starting the database …');
+let database = given
+  ? { url: given, port: 0, ended: new Promise(() => undefined), stop: async () => undefined }
+  : await startPostgres(join(stateFolder, 'postgres'));
 let server;
 let stopping = false;
 const stop = async (exitCode) => {

@@ -107,10 +107,13 @@ export class RecordingsModule {}
 @Module({
   imports: [RecordingsModule],
   controllers: [SessionsController],
-  providers: [SessionsService, SessionListService, TrashKeeper, HoldsService, StepsService],
-  exports: [SessionsService],
+  providers: [SessionsService, SessionListService, HoldsService, StepsService],
+  exports: [SessionsService, SessionListService],
 })
 export class SessionsModule {}
+
+@Module({ imports: [SessionsModule], providers: [TrashKeeper] })
+export class TrashModule {}
 
 @Module({ imports: [SessionsModule], controllers: [TalkController], providers: [TalkService, PresenceService] })
 export class TalkModule {}
@@ -150,9 +153,13 @@ export class TakesModule {}
 
 @Module({
   imports: [RecordingsModule, SurveysModule, ProfilesModule, RendersModule],
-  controllers: [BatchesController],
-  providers: [BatchesService, WatchService],
+  providers: [BatchesService],
+  exports: [BatchesService],
 })
+export class BatchWorkModule {}
+
+/** Watched folders lie on the machine of the server. */
+@Module({ imports: [BatchWorkModule, RecordingsModule, RendersModule], controllers: [BatchesController], providers: [WatchService] })
 export class BatchesModule {}
 
 @Module({})
@@ -168,6 +175,7 @@ export class AppModule {
         StateModule,
         RecordingsModule,
         SessionsModule,
+        TrashModule,
         ProductionsModule,
         ChainsModule,
         ProfilesModule,

@@ -1,3 +1,4 @@
+import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { answeredHosts } from './door.js';
@@ -29,6 +30,12 @@ export interface ServerConfig {
   readonly backupNote: string;
   /** Figures for whoever watches are given to other machines too. */
   readonly metricsForAll: boolean;
+  /** How this process is called among those that work; of its machine alone when it is not told. */
+  readonly workerName: string;
+  /** It answers pages; else it works alone. */
+  readonly serves: boolean;
+  /** This process works; else it only answers, and others with the same database and store work. */
+  readonly works: boolean;
   /** Folder with the built page; left out, only the API is served. */
   readonly pageFolder: string | undefined;
   /** Folder with the recordings of the demo; left out, no demo is made. */
@@ -72,6 +79,9 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
     takesFolder: env['EUPHONOS_TAKES'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../takes'),
     backupNote: env['EUPHONOS_BACKUP_NOTE'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../last-backup.json'),
+    workerName: env['EUPHONOS_WORKER_NAME'] ?? hostname(),
+    serves: true,
+    works: env['EUPHONOS_WORK'] !== 'none',
     metricsForAll: env['EUPHONOS_METRICS'] === 'all',
     inboxFolder: env['EUPHONOS_INBOX'] ?? fromRoot('.euphonos/inbox'),
     pageFolder: env['EUPHONOS_PAGE'] ?? fromRoot('apps/web/dist'),

@@ -9,6 +9,15 @@ export interface WorkState {
   readonly longestWaitSeconds: number;
 }
 
+/** A process that works. */
+export interface WorkerState {
+  readonly name: string;
+  /** It answers pages as well. */
+  readonly serves: boolean;
+  readonly startedAt: string;
+  readonly running: number;
+}
+
 export interface FailedWork {
   readonly kind: JobKind;
   readonly createdAt: string;
@@ -42,6 +51,8 @@ export interface StateView {
   readonly work: readonly WorkState[];
   /** The last of the past seven days, newest first. */
   readonly failed: readonly FailedWork[];
+  /** Processes that do the work, with what each is at. */
+  readonly workers: readonly WorkerState[];
   readonly room: RoomState;
   readonly backup: BackupState | null;
   readonly versions: readonly { readonly name: string; readonly version: string }[];

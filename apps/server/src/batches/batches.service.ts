@@ -44,7 +44,7 @@ export class BatchesService implements OnModuleInit {
     // A recording that has been read is treated next, in the transaction that says that it has been read.
     this.recordings.onRead(async (manager, sessionId) =>
       (await manager.existsBy(BatchItemEntity, { sessionId })) && (await manager.existsBy(SessionEntity, { id: sessionId, revision: 1 }))
-        ? [await this.jobs.create(manager, 'batch', sessionId, sessionId)]
+        ? [await this.jobs.create(manager, 'batch', sessionId, sessionId, true)]
         : [],
     );
     this.jobs.register<PreparedItem>('batch', {
@@ -156,7 +156,7 @@ export class BatchesService implements OnModuleInit {
         const session = await manager.findOneByOrFail(SessionEntity, { id: sessionId });
         if (!session.document) continue;
         await manager.update(BatchItemEntity, { sessionId }, { accepted: false });
-        jobs.push(await this.jobs.create(manager, 'batch', sessionId, sessionId));
+        jobs.push(await this.jobs.create(manager, 'batch', sessionId, sessionId, true));
       }
     });
     for (const job of jobs) await this.jobs.announce(job);

@@ -21,6 +21,7 @@ import { TakeEntity } from '../takes/take.entity.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
+import { Work1765200000000 } from './work.migration.js';
 import { Talk1765100000000 } from './talk.migration.js';
 import { Shared1765000000000 } from './shared.migration.js';
 import { InvitationEntity, PersonEntity, SignInEntity } from '../people/person.entity.js';
@@ -44,7 +45,7 @@ export const entities = [
 ];
 
 /** Connection to PostgreSQL. Tables come from the migrations, never from the entities. */
-export const dataSourceOptions = (url: string): DataSourceOptions => ({
+export const dataSourceOptions = (url: string, migrationsRun = true): DataSourceOptions => ({
   type: 'postgres',
   url,
   entities,
@@ -61,8 +62,9 @@ export const dataSourceOptions = (url: string): DataSourceOptions => ({
     Takes1764900000000,
     Shared1765000000000,
     Talk1765100000000,
+    Work1765200000000,
   ],
-  migrationsRun: true,
+  migrationsRun,
   synchronize: false,
   extra: { max: 8, connectionTimeoutMillis: 5000 },
 });

@@ -16,6 +16,10 @@ export class JobEntity {
   @Column('uuid', { name: 'subject_id' })
   subjectId!: string;
 
+  /** Nobody waits for it: what somebody waits for goes before it. */
+  @Column('boolean', { default: false })
+  later!: boolean;
+
   @Column('text', { default: 'queued' })
   state!: JobState;
 

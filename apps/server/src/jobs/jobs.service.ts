@@ -14,14 +14,27 @@ import { AppProblem } from '../problems/app-problem.js';
 import { MetricsService } from '../state/metrics.service.js';
 import { JobEntity, jobView } from './job.entity.js';
 
+export interface JobControl {
+  readonly signal: AbortSignal;
+  /** Nobody waits for it. */
+  readonly later: boolean;
+  progress(share: number): void;
+}
+
 /** How a kind of job is done. */
 export interface JobHandler<Result> {
   /** The work itself. Long, cancellable, may run again after a crash: it changes nothing that others see. */
-  run(job: JobEntity, control: { signal: AbortSignal; progress(share: number): void }): Promise<Result>;
+  run(job: JobEntity, control: JobControl): Promise<Result>;
   /** Writes the result, in the transaction that ends the job. */
   store(manager: EntityManager, job: JobEntity, result: Result): Promise<JobEntity[] | void>;
   /** Writes what follows from its failure, likewise. Jobs that are returned are announced afterwards. */
   failed?(manager: EntityManager, job: JobEntity): Promise<JobEntity[] | void>;
+}
+
+interface OpenJob extends Pick<JobEntity, 'id' | 'kind' | 'later' | 'attempt' | 'workerId'> {
+  readonly state: 'running' | 'queued';
+  /** Its worker has not been heard of for too long. */
+  readonly silent: boolean;
 }
 
 const HEARTBEAT_MS = 2000;
@@ -29,6 +42,13 @@ const HEARTBEAT_MS = 2000;
 const LOST_AFTER_SECONDS = 12;
 const SWEEP_MS = 3000;
 const PROGRESS_MS = 200;
+/** So many of one kind at once, of what somebody waits for; of the rest one. */
+const AT_ONCE = 2;
+/** The first that wait are announced again; those behind them come when these are through. */
+const ANNOUNCED_AGAIN = 50;
+
+/** Where a job waits: what somebody waits for stands in a queue of its own, so that a thousand others do not hold it up. */
+const queueOf = ({ kind, later }: Pick<JobEntity, 'kind' | 'later'>): string => `${later ? 'later' : 'now'}.${kind}`;
 const MOST_ATTEMPTS = 5;
 
 /**
@@ -39,7 +59,7 @@ const MOST_ATTEMPTS = 5;
  */
 @Injectable()
 export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
-  readonly #workerId = `${hostname()}/${process.pid}/${randomUUID()}`;
+  readonly #workerId: string;
   readonly #handlers = new Map<JobKind, JobHandler<unknown>>();
   readonly #running = new Map<string, AbortController>();
   readonly #boss: PgBoss;
@@ -47,11 +67,12 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
   #closing = false;
 
   constructor(
-    @Inject(SERVER_CONFIG) config: ServerConfig,
+    @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
     private readonly dataSource: DataSource,
     private readonly events: EventsService,
     private readonly metrics: MetricsService,
   ) {
+    this.#workerId = `${config.workerName}/${process.pid}/${randomUUID()}`;
     this.#boss = new PgBoss({ connectionString: config.databaseUrl, max: 4 });
     this.#boss.on('error', (error) => log.warn({ err: error }, 'queue'));
   }
@@ -62,12 +83,16 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
 
   async onApplicationBootstrap(): Promise<void> {
     await this.#boss.start();
-    for (const kind of this.#handlers.keys()) {
-      await this.#boss.createQueue(kind);
-      await this.#boss.work<{ jobId: string }>(kind, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([message]) => {
-        if (message) await inLogContext({ jobId: message.data.jobId }, () => this.#work(message.data.jobId));
-      });
-    }
+    for (const kind of this.#handlers.keys())
+      for (const later of [false, true]) {
+        const queue = queueOf({ kind, later });
+        // However often one is announced, it waits there once.
+        await this.#boss.createQueue(queue, { name: queue, policy: 'short' });
+        for (let i = 0; this.config.works && i < (later ? 1 : AT_ONCE); i++)
+          await this.#boss.work<{ jobId: string }>(queue, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([message]) => {
+            if (message) await inLogContext({ jobId: message.data.jobId }, () => this.#work(message.data.jobId));
+          });
+      }
     this.events.jobs.subscribe(({ job }) => job.state === 'cancelled' && this.#running.get(job.id)?.abort());
     await this.#sweep();
     this.#sweeper = setInterval(() => void this.#sweep().catch((error: unknown) => log.warn({ err: error }, 'sweep')), SWEEP_MS);
@@ -81,16 +106,20 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     await this.dataSource
       .query(`UPDATE job SET state = 'queued', worker_id = NULL, progress = 0 WHERE state = 'running' AND worker_id = $1`, [this.#workerId])
       .catch(() => undefined);
+    await this.dataSource.query('DELETE FROM worker WHERE id = $1', [this.#workerId]).catch(() => undefined);
     await this.#boss.stop({ graceful: false, wait: false }).catch(() => undefined);
   }
 
-  /** Makes a job inside the caller's transaction; call `announce` when that is through. */
-  async create(manager: EntityManager, kind: JobKind, sessionId: string, subjectId: string): Promise<JobEntity> {
-    return manager.save(manager.create(JobEntity, { kind, sessionId, subjectId, state: 'queued', progress: 0, attempt: 0 }));
+  /**
+   * Makes a job inside the caller's transaction; call `announce` when that is through.
+   * @param later nobody waits for it: it comes after whatever somebody waits for
+   */
+  async create(manager: EntityManager, kind: JobKind, sessionId: string, subjectId: string, later = false): Promise<JobEntity> {
+    return manager.save(manager.create(JobEntity, { kind, sessionId, subjectId, later, state: 'queued', progress: 0, attempt: 0 }));
   }
 
-  async announce(job: JobEntity): Promise<void> {
-    await this.#boss.send(job.kind, { jobId: job.id });
+  async announce(job: Pick<JobEntity, 'id' | 'kind' | 'later'>): Promise<void> {
+    await this.#boss.send(queueOf(job), { jobId: job.id }, { singletonKey: job.id });
   }
 
   /** Ends a queued or running job for good. @throws {AppProblem} `job-over` when it has already ended */
@@ -146,7 +175,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       void this.publish(job).catch(() => undefined);
     };
     try {
-      const result = await handler.run(job, { signal, progress });
+      const result = await handler.run(job, { signal, later: job.later, progress });
       await this.#end(job, 'done', null, (manager) => handler.store(manager, job, result));
       ended('done');
     } catch (error) {
@@ -183,12 +212,20 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     await this.dataSource.query(`SELECT pg_notify($1, $2)`, [CHANNEL, JSON.stringify(event)]);
   }
 
-  /** Queues again what a lost worker held, and what was queued without anybody having been told. */
+  /** Queues again what a lost worker held, and what was queued without anybody having been told. By the clock of the database, which all share. */
   async #sweep(): Promise<void> {
     if (this.#closing) return;
-    const open = await this.dataSource.manager.find(JobEntity, { where: [{ state: 'running' }, { state: 'queued' }] });
+    await this.#sayHere();
+    const open = (await this.dataSource.query(
+      `SELECT id, kind, later, state, attempt, worker_id AS "workerId", coalesce(heartbeat_at < now() - make_interval(secs => $1), true) AS silent
+       FROM job WHERE state = 'running' UNION ALL (
+         SELECT id, kind, later, state, attempt, worker_id, false FROM (
+           SELECT *, row_number() OVER (PARTITION BY kind, later ORDER BY created_at) AS place FROM job
+           WHERE state = 'queued' AND created_at < now() - interval '5 seconds'
+         ) AS waiting WHERE place <= $2)`,
+      [LOST_AFTER_SECONDS, ANNOUNCED_AGAIN],
+    )) as OpenJob[];
     for (const job of open) {
-      if (job.state === 'queued' && Date.now() - job.createdAt.getTime() < 5000) continue;
       if (job.state === 'running' && !this.#isLost(job)) continue;
       if (job.state === 'running') {
         const next = job.attempt >= MOST_ATTEMPTS ? 'failed' : 'queued';
@@ -208,11 +245,20 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     }
   }
 
-  #isLost({ id, workerId, heartbeatAt }: JobEntity): boolean {
+  /** For the page *State*: who works, and who has not been heard of for long is forgotten. */
+  async #sayHere(): Promise<void> {
+    await this.dataSource.query(
+      `INSERT INTO worker (id, name, serves) VALUES ($1, $2, $3) ON CONFLICT (id) DO UPDATE SET seen_at = now()`,
+      [this.#workerId, this.config.workerName, this.config.serves],
+    );
+    await this.dataSource.query(`DELETE FROM worker WHERE seen_at < now() - interval '1 minute'`);
+  }
+
+  #isLost({ id, workerId, silent }: OpenJob): boolean {
     if (workerId === this.#workerId) return !this.#running.has(id);
-    const [host, pid] = (workerId ?? '').split('/');
-    if (host === hostname() && !isAlive(Number(pid))) return true;
-    return !heartbeatAt || Date.now() - heartbeatAt.getTime() > LOST_AFTER_SECONDS * 1000;
+    const [name, pid] = (workerId ?? '').split('/');
+    if (name === hostname() && !isAlive(Number(pid))) return true;
+    return silent;
   }
 }
 

@@ -69,7 +69,7 @@ export class RecordingsService implements OnModuleInit {
         for (const follow of this.#afterRead) next.push(...(await follow(manager, job.sessionId)));
         // Nobody waits for the picture: the sound is there without it.
         const wanted = facts.picture === true && !blobs.picture;
-        return wanted ? [...next, await this.jobs.create(manager, 'picture', job.sessionId, job.subjectId)] : next;
+        return wanted ? [...next, await this.jobs.create(manager, 'picture', job.sessionId, job.subjectId, true)] : next;
       },
       failed: (manager, job) => arrange(manager, job.sessionId, this.#readAgain),
     });
@@ -131,7 +131,7 @@ export class RecordingsService implements OnModuleInit {
     const sessionId = into.sessionId ?? into.newSession?.id ?? randomUUID();
     const recordingId = into.recordingId ?? randomUUID();
     const job = await this.dataSource.transaction(async (manager) => {
-      const made = await this.jobs.create(manager, 'read', sessionId, recordingId);
+      const made = await this.jobs.create(manager, 'read', sessionId, recordingId, into.batchId !== undefined);
       // Who joins a session at work takes its rate.
       const held = into.sessionId ? await manager.findOneByOrFail(SessionEntity, { id: sessionId }) : null;
       const rateHz = held?.document?.sampleRateHz ?? null;

@@ -37,6 +37,8 @@ import { RenderEntity } from './render.entity.js';
 import { RenderExtras, titleOf } from './render-extras.js';
 
 /** So many are listed: several deliveries with stems of every track. */
+/** More files at once than this are a batch: a single render of somebody else goes before them. */
+const MOST_AT_ONCE = 8;
 const MOST_LISTED = 400;
 const MOST_PIECES = 300;
 
@@ -211,12 +213,17 @@ export class RendersService implements OnModuleInit {
   /** Starts to render a session as it is being saved at `revision`, in the caller's transaction: the job is to be announced. */
   async enqueueIn(manager: EntityManager, session: SessionEntity, revision: number, document: SessionDocument): Promise<JobEntity> {
     const fileName = await this.#nameOf(manager, session, document);
-    return (await this.#put(manager, session.id, { revision, document, trackId: WHOLE, stem: false, fileName })).job;
+    return (await this.#put(manager, session.id, { revision, document, trackId: WHOLE, stem: false, fileName }, true)).job;
   }
 
-  async #put(manager: EntityManager, sessionId: string, one: Asked): Promise<{ readonly id: string; readonly job: JobEntity }> {
+  async #put(
+    manager: EntityManager,
+    sessionId: string,
+    one: Asked,
+    later: boolean,
+  ): Promise<{ readonly id: string; readonly job: JobEntity }> {
     const id = randomUUID();
-    const job = await this.jobs.create(manager, 'render', sessionId, id);
+    const job = await this.jobs.create(manager, 'render', sessionId, id, later);
     const nothing = { piece: null, keepOthers: true, fileSha: null, report: null, passed: null, integratedLufs: null, finishedAt: null };
     await manager.save(manager.create(RenderEntity, { id, sessionId, job, ...nothing, ...one }));
     return { id, job };
@@ -260,7 +267,7 @@ export class RendersService implements OnModuleInit {
   async #enqueue(sessionId: string, asked: readonly Asked[]): Promise<RenderView[]> {
     const started: { readonly id: string; readonly job: JobEntity }[] = [];
     await this.dataSource.transaction(async (manager) => {
-      for (const one of asked) started.push(await this.#put(manager, sessionId, one));
+      for (const one of asked) started.push(await this.#put(manager, sessionId, one, asked.length > MOST_AT_ONCE));
     });
     for (const { job } of started) await this.jobs.announce(job);
     return Promise.all(started.map(async ({ id }) => renderView(await this.find(id))));

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { Inject, Injectable } from '@nestjs/common';
-import type { BackupState, FailedWork, HealthView, RoomState, StateView, WorkState } from '@euphonos/contracts';
+import type { BackupState, FailedWork, HealthView, RoomState, StateView, WorkState, WorkerState } from '@euphonos/contracts';
 import { ffmpegVersion } from '@euphonos/media';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
@@ -14,6 +14,9 @@ const WORK = `
   SELECT kind, count(*) FILTER (WHERE state = 'queued')::int AS queued, count(*) FILTER (WHERE state = 'running')::int AS running,
          coalesce(extract(epoch FROM now() - min(created_at) FILTER (WHERE state = 'queued')), 0)::float AS "longestWaitSeconds"
   FROM job WHERE state IN ('queued', 'running') GROUP BY kind ORDER BY kind`;
+const WORKERS = `
+  SELECT name, serves, started_at AS "startedAt", (SELECT count(*)::int FROM job WHERE worker_id = worker.id AND state = 'running') AS running
+  FROM worker WHERE seen_at > now() - interval '30 seconds' ORDER BY serves DESC, name, started_at`;
 const FAILED = `
   SELECT job.kind, job.created_at AS "createdAt", job.session_id AS "sessionId", session.name AS "sessionName", job.problem
   FROM job LEFT JOIN session ON session.id = job.session_id
@@ -33,14 +36,15 @@ export class StateService {
   ) {}
 
   async state(): Promise<StateView> {
-    const [work, failed, room, backup, versions] = await Promise.all([
+    const [work, workers, failed, room, backup, versions] = await Promise.all([
       this.dataSource.query(WORK) as Promise<WorkState[]>,
+      this.dataSource.query(WORKERS) as Promise<WorkerState[]>,
       this.dataSource.query(FAILED) as Promise<FailedWork[]>,
       this.#roomState(),
       this.#backup(),
       (this.#versions ??= this.#readVersions()),
     ]);
-    return { startedAt: this.#startedAt, work, failed, room, backup, versions };
+    return { startedAt: this.#startedAt, work, workers, failed, room, backup, versions };
   }
 
   /** Never fails: what cannot be reached is told. */

@@ -2,6 +2,7 @@ import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { SurveyView } from '@euphonos/contracts';
 import { MOST_SURVEYED_CHANNELS, SURVEY_VERSION, type Survey } from '@euphonos/dsp';
 import { DataSource } from 'typeorm';
+import { BatchItemEntity } from '../batches/batch.entity.js';
 import { EventsService } from '../events/events.service.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -71,7 +72,8 @@ export class SurveysService implements OnModuleInit {
     await this.dataSource.transaction(async (manager) => {
       const { sessionId } = await manager.findOneByOrFail(SessionRecordingEntity, { recordingId });
       // Two may ask at once: the first one's row holds.
-      const made = await this.jobs.create(manager, 'survey', sessionId, recordingId);
+      const later = await manager.existsBy(BatchItemEntity, { sessionId });
+      const made = await this.jobs.create(manager, 'survey', sessionId, recordingId, later);
       const rows = (
         known
           ? await manager.query(`UPDATE survey SET job_id = $2, survey = NULL WHERE recording_id = $1 AND job_id = $3 RETURNING job_id`, [

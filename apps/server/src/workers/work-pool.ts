@@ -4,48 +4,53 @@ import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { MediaError, type MediaErrorCode } from '@euphonos/media';
 import { Piscina } from 'piscina';
 import type { Survey } from '@euphonos/dsp';
+import type { JobControl } from '../jobs/jobs.service.js';
 import type { PictureDone, PictureTask, ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
 
-interface Control {
-  readonly signal: AbortSignal;
-  progress(share: number): void;
-}
+/** Threads of each kind: for what somebody waits for, and for the rest. */
+const THREADS = 2;
 
 /** The worker threads that do the computing. */
 @Injectable()
 export class WorkPool implements OnApplicationShutdown {
-  readonly #pool = new Piscina({
-    // Compiled code only: from the sources (tests) the threads run what the last build made.
-    filename: fileURLToPath(new URL('../../dist/workers/worker.js', import.meta.url)),
-    minThreads: 0,
-    maxThreads: 2,
-    idleTimeout: 30000,
-  });
+  readonly #now = this.#threads();
+  readonly #later = this.#threads();
 
-  read(task: Omit<ReadTask, 'port'>, control: Control): Promise<ReadResult> {
+  #threads(): Piscina {
+    return new Piscina({
+      // Compiled code only: from the sources (tests) the threads run what the last build made.
+      filename: fileURLToPath(new URL('../../dist/workers/worker.js', import.meta.url)),
+      minThreads: 0,
+      maxThreads: THREADS,
+      idleTimeout: 30000,
+    });
+  }
+
+  read(task: Omit<ReadTask, 'port'>, control: JobControl): Promise<ReadResult> {
     return this.#run<ReadResult>('read', task, control);
   }
 
-  render(task: Omit<RenderTask, 'port'>, control: Control): Promise<RenderDone> {
+  render(task: Omit<RenderTask, 'port'>, control: JobControl): Promise<RenderDone> {
     return this.#run<RenderDone>('render', task, control);
   }
 
-  survey(task: Omit<SurveyTask, 'port'>, control: Control): Promise<Survey> {
+  survey(task: Omit<SurveyTask, 'port'>, control: JobControl): Promise<Survey> {
     return this.#run<Survey>('survey', task, control);
   }
 
   /** Nobody waits for long: it is not cancelled. */
   picture(task: Omit<PictureTask, 'port'>): Promise<PictureDone> {
-    return this.#run<PictureDone>('picture', task, { signal: new AbortController().signal, progress: () => undefined });
+    return this.#run<PictureDone>('picture', task, { signal: new AbortController().signal, later: false, progress: () => undefined });
   }
 
-  async #run<Result extends object>(name: string, task: object, { signal, progress }: Control): Promise<Result> {
+  async #run<Result extends object>(name: string, task: object, { signal, later, progress }: JobControl): Promise<Result> {
     const { port1, port2 } = new MessageChannel();
     const cancel = (): void => port1.postMessage('cancel');
     port1.on('message', (share: number) => progress(share));
     signal.addEventListener('abort', cancel);
     try {
-      const result = (await this.#pool.run({ ...task, port: port2 }, { name, transferList: [port2] })) as Result | TaskFailure;
+      const result = (await (later ? this.#later : this.#now).run({ ...task, port: port2 }, { name, transferList: [port2] })) as
+        Result | TaskFailure;
       if (!('failure' in result)) return result;
       throw failureAsError(result);
     } finally {
@@ -55,7 +60,7 @@ export class WorkPool implements OnApplicationShutdown {
   }
 
   async onApplicationShutdown(): Promise<void> {
-    await this.#pool.destroy();
+    await Promise.all([this.#now.destroy(), this.#later.destroy()]);
   }
 }
 

@@ -28,7 +28,7 @@ export function State() {
   );
 }
 
-function Told({ state: { startedAt, work, failed, room, backup, versions } }: { readonly state: StateView }) {
+function Told({ state: { startedAt, work, workers, failed, room, backup, versions } }: { readonly state: StateView }) {
   return (
     <>
       <p className="m-0 mt-1 text-soft">The server has run for {formatDistanceToNow(startedAt)}.</p>
@@ -53,6 +53,26 @@ function Told({ state: { startedAt, work, failed, room, backup, versions } }: { 
             ))}
           </ul>
         )}
+      </section>
+      <section aria-labelledby="workers" className="mt-7">
+        <h2 id="workers" className="m-0 text-[16px]">
+          Who works
+        </h2>
+        <ul className="m-0 mt-1 list-none p-0">
+          {workers.map(({ name, serves, startedAt: since, running }) => (
+            <li key={`${name} ${since}`} className="flex gap-4 border-t border-line py-1.5">
+              <span className="grow">
+                {name}
+                <span className="text-soft">{serves ? ' · the server' : ' · works alone'}</span>
+              </span>
+              <span className="tabular-nums w-[110px] text-right">{running} at work</span>
+              <span className="w-[180px] text-right text-soft">for {formatDistanceToNow(since)}</span>
+            </li>
+          ))}
+        </ul>
+        <p className="m-0 border-t border-line pt-1.5 text-[12px] text-soft">
+          <code className="text-[12px]">npm run worker</code> on any machine that reaches the database and the store takes part in the work.
+        </p>
       </section>
       <section aria-labelledby="failed" className="mt-7">
         <h2 id="failed" className="m-0 text-[16px]">

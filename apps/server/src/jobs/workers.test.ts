@@ -1,0 +1,121 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { BatchView, StateView } from '@euphonos/contracts';
+import { ffmpeg, scratchFolder } from '../../../../packages/media/src/testing/files.js';
+import { TestServer, until } from '../testing/test-server.js';
+
+const WORK = join(__dirname, '../../dist/work.js');
+const files = scratchFolder();
+let server: TestServer;
+const workers = new Map<string, ChildProcess>();
+
+/** A process that works, on a machine of that name. */
+async function work(name: string): Promise<void> {
+  const env = {
+    ...process.env,
+    EUPHONOS_DATABASE_URL: server.url,
+    EUPHONOS_MEDIA: server.media,
+    EUPHONOS_WORKER_NAME: name,
+    EUPHONOS_LOG: 'silent',
+    NODE_ENV: 'production',
+  };
+  const child = spawn(process.execPath, [WORK], { env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+  workers.set(name, child);
+  await new Promise<void>((resolve, reject) => {
+    child.once('message', () => resolve());
+    child.once('exit', (code) => reject(new Error(`The worker ended with ${code}.`)));
+  });
+  child.removeAllListeners('exit');
+}
+
+async function end(name: string, signal: 'SIGKILL' | 'SIGTERM'): Promise<void> {
+  const child = workers.get(name)!;
+  workers.delete(name);
+  const ended = new Promise((resolve) => child.once('exit', resolve));
+  child.kill(signal);
+  await ended;
+}
+
+const workerOf = async (renderId: string): Promise<string | undefined> =>
+  (
+    (await server.sql.query('SELECT worker_id FROM job JOIN render ON job_id = job.id WHERE render.id = $1', [renderId])).rows[0]
+      ?.worker_id as string
+  )?.split('/')[0];
+
+beforeAll(async () => {
+  // It answers only.
+  server = await TestServer.create(undefined, { EUPHONOS_WORK: 'none' });
+  await work('mill-1');
+}, 60_000);
+afterAll(async () => {
+  for (const name of [...workers.keys()]) await end(name, 'SIGTERM');
+  await server.close();
+  files.remove();
+});
+
+test('what a killed worker was at is taken over by another within half a minute, and comes to one result', async () => {
+  ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=240:a=0.05:seed=5', '-c:a', 'flac', files.path('long.flac'));
+  const session = await server.bringIn('long.flac', readFileSync(files.path('long.flac')));
+  // Its survey is not to run beside it.
+  await until(
+    async () => (await server.json<StateView>('GET', 'state')).body.work.length,
+    (open) => open === 0,
+    120,
+  );
+  const { id } = await server.render(session.id, session.revision);
+  await until(
+    () => server.findRender(session.id, id),
+    ({ job }) => job.state === 'running',
+  );
+  expect(await workerOf(id)).toBe('mill-1');
+  await work('mill-2');
+  const { workers: known } = (await server.json<StateView>('GET', 'state')).body;
+  expect(known.filter(({ serves }) => !serves).map(({ name, running }) => [name, running])).toEqual([
+    ['mill-1', 1],
+    ['mill-2', 0],
+  ]);
+  await end('mill-1', 'SIGKILL');
+  const killedMs = Date.now();
+  // Of another machine nobody can tell but by its silence.
+  await until(
+    () => workerOf(id),
+    (name) => name === 'mill-2',
+    30,
+  );
+  expect(Date.now() - killedMs).toBeLessThan(30_000);
+  const done = await server.renderEnd(session.id, id);
+  expect(done.job.state).toBe('done');
+  const { rows } = await server.sql.query('SELECT attempt, (SELECT count(*)::int FROM render) AS renders FROM job WHERE kind = $1', [
+    'render',
+  ]);
+  expect(rows).toEqual([{ attempt: 2, renders: 1 }]);
+}, 240_000);
+
+test('what somebody waits for does not wait for a batch', async () => {
+  ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=20:a=0.05:seed=6', '-c:a', 'flac', files.path('short.flac'));
+  const own = await server.bringIn('own.flac', readFileSync(files.path('short.flac')));
+  const { body: batch } = await server.json<BatchView>('POST', 'batches', { name: 'Many', target: own.document!.target });
+  for (let i = 0; i < 16; i++) {
+    ffmpeg('-f', 'lavfi', '-i', `anoisesrc=r=48000:d=20:a=0.05:seed=${100 + i}`, '-c:a', 'flac', files.path('one.flac'));
+    await server.send(`name=${i}.flac&batch=${batch.id}`, readFileSync(files.path('one.flac')));
+  }
+  const { id } = await server.render(own.id, own.revision);
+  const done = await server.renderEnd(own.id, id);
+  expect(done.job.state).toBe('done');
+  const { body: meanwhile } = await server.json<BatchView>('GET', `batches/${batch.id}`);
+  expect(meanwhile.items.filter(({ step }) => step !== 'done').length).toBeGreaterThan(4);
+  const { rows } = await server.sql.query('SELECT later, count(*)::int FROM job WHERE session_id = $1 GROUP BY later', [own.id]);
+  expect(rows).toEqual([{ later: false, count: 3 }]);
+}, 240_000);
+
+test('a worker of this version keeps off a database of an earlier one', async () => {
+  await server.sql.query(`DELETE FROM migrations WHERE name LIKE 'Work%'`);
+  const env = { ...process.env, EUPHONOS_DATABASE_URL: server.url, EUPHONOS_MEDIA: server.media, EUPHONOS_LOG: 'silent' };
+  const child = spawn(process.execPath, [WORK], { env, stdio: ['ignore', 'ignore', 'pipe'] });
+  let said = '';
+  child.stderr.on('data', (part: Buffer) => (said += part.toString()));
+  expect(await new Promise((resolve) => child.once('close', resolve))).toBe(1);
+  expect(said).toContain('Start the server of this version first');
+  await server.sql.query(`INSERT INTO migrations (timestamp, name) VALUES (1765200000000, 'Work1765200000000')`);
+}, 60_000);
