@@ -9,7 +9,7 @@ import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { CHANNEL, EventsService } from '../events/events.service.js';
 import { inLogContext } from '../log-context.js';
 import { log } from '../log.js';
-import { answerTo } from '../problems/problem.filter.js';
+import { answerTo, isDatabaseDown } from '../problems/problem.filter.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { MetricsService } from '../state/metrics.service.js';
 import { JobEntity, jobView } from './job.entity.js';
@@ -179,7 +179,9 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       await this.#end(job, 'done', null, (manager) => handler.store(manager, job, result));
       ended('done');
     } catch (error) {
-      if (this.#closing || (error instanceof MediaError && error.code === 'cancelled')) return ended('given-back');
+      // The database may be back for the very next question: what it could not take is no failure of the work, and is done again.
+      const wasAway = isDatabaseDown(error) && (error as { code?: string }).code !== 'ENOENT';
+      if (this.#closing || wasAway || (error instanceof MediaError && error.code === 'cancelled')) return ended('given-back');
       ended('failed');
       const { code, message } = answerTo(error);
       await this.#end(job, 'failed', { code, message }, async (manager) => handler.failed?.(manager, job));

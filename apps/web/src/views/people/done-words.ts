@@ -8,7 +8,7 @@ const WORDS: Readonly<Record<string, string>> = {
   'signIn.signOut': 'signed out',
   'signIn.endSignIn': 'signed another device out',
   'signIn.changePassword': 'changed the password',
-  'people.invite': 'sent an invitation for %',
+  'people.invite': 'sent an invitation',
   'people.takeBack': 'took an invitation back',
   'people.change': 'changed what % may do',
   'people.renew': 'sent % a link for another password',
