@@ -30,6 +30,8 @@ import { ProductionsService } from './productions/productions.service.js';
 import { ProfilesController } from './profiles/profiles.controller.js';
 import { ProfilesService } from './profiles/profiles.service.js';
 import { PicturesService } from './recordings/pictures.service.js';
+import { QuotasService } from './quotas/quotas.service.js';
+import { RoomController } from './quotas/room.controller.js';
 import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { ReportsController } from './reports/reports.controller.js';
@@ -74,6 +76,7 @@ export class CoreModule {
       WorkPool,
       StoreKeeper,
       RightsService,
+      QuotasService,
     ];
     return { module: CoreModule, global: true, providers, exports: providers };
   }
@@ -98,7 +101,7 @@ export class PeopleModule {}
 @Module({ imports: [PeopleModule], controllers: [EventsController] })
 export class EventsModule {}
 
-@Module({ controllers: [StateController], providers: [StateService] })
+@Module({ controllers: [StateController, RoomController], providers: [StateService] })
 export class StateModule {}
 
 @Module({ controllers: [RecordingsController], providers: [RecordingsService, PicturesService], exports: [RecordingsService] })

@@ -1,4 +1,4 @@
-import { IsBoolean, IsEmail, IsIn, IsOptional, IsString, IsUUID, Length, MaxLength } from 'class-validator';
+import { IsBoolean, IsEmail, IsIn, IsInt, IsOptional, IsString, IsUUID, Length, MaxLength, Min, ValidateIf } from 'class-validator';
 
 /**
  * What a person may do at most. `owner`: everything, and looking after people and the installation; `engineer`: makes and works on
@@ -25,6 +25,9 @@ export interface PersonView {
   readonly role: Role;
   /** May not sign in; what they made stays. */
   readonly disabled: boolean;
+  /** Recordings of theirs, and what they may hold of them; null: as much as there is. */
+  readonly usedBytes: number;
+  readonly mostBytes: number | null;
   readonly createdAt: string;
   readonly lastSeenAt: string | null;
   /** After too many wrong passwords, until then. */
@@ -140,6 +143,13 @@ export class ChangePerson {
   @IsOptional()
   @IsBoolean()
   disabled?: boolean;
+
+  /** What they may hold; null: as much as there is. */
+  @IsOptional()
+  @ValidateIf(({ mostBytes }: ChangePerson) => mostBytes !== null)
+  @IsInt()
+  @Min(0)
+  mostBytes?: number | null;
 }
 
 /** PUT /api/productions/:id/people/:personId */

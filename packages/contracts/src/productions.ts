@@ -1,5 +1,5 @@
 import type { May } from './people.js';
-import { IsBoolean, IsOptional, IsString, Length } from 'class-validator';
+import { IsBoolean, IsInt, IsOptional, IsString, Length, Min, ValidateIf } from 'class-validator';
 
 export const MAX_PRODUCTION_NAME_LENGTH = 120;
 
@@ -21,6 +21,13 @@ export class ChangeProduction {
   @IsOptional()
   @IsBoolean()
   archived?: boolean;
+
+  /** What it may hold, set by owners; null: as much as there is. */
+  @IsOptional()
+  @ValidateIf(({ mostBytes }: ChangeProduction) => mostBytes !== null)
+  @IsInt()
+  @Min(0)
+  mostBytes?: number | null;
 }
 
 /** Sessions that belong together. */
@@ -34,4 +41,7 @@ export interface ProductionView {
   readonly may: May;
   /** With how many others it is shared. */
   readonly sharedWith: number;
+  /** Recordings of its sessions, and what it may hold of them. */
+  readonly usedBytes: number;
+  readonly mostBytes: number | null;
 }

@@ -38,6 +38,18 @@ export interface RoomState {
   readonly deliveryBytes: number;
 }
 
+/** GET /api/room: for whoever brings something in. */
+export interface RoomView {
+  readonly freeBytes: number;
+  readonly totalBytes: number;
+  /** So little is left of the disk that somebody should make room. */
+  readonly nearlyFull: boolean;
+  /** Of whoever asks; null where there are no accounts. */
+  readonly usedBytes: number | null;
+  /** What they may hold; null: as much as there is. */
+  readonly mostBytes: number | null;
+}
+
 /** What `npm run backup` left of its last run. */
 export interface BackupState {
   readonly madeAt: string;

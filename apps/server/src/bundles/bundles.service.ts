@@ -24,6 +24,7 @@ import { withinSize } from '../media-store/room.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { ProductionEntity } from '../productions/production.entity.js';
 import { shareWithMaker } from '../productions/productions.service.js';
+import { QuotasService } from '../quotas/quotas.service.js';
 import { askerId } from '../rights/asker.js';
 import { ProfileEntity } from '../profiles/profile.entity.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
@@ -42,6 +43,7 @@ export class BundlesService {
   constructor(
     private readonly dataSource: DataSource,
     private readonly jobs: JobsService,
+    private readonly quotas: QuotasService,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
   ) {}
 
@@ -103,6 +105,7 @@ export class BundlesService {
    */
   async bringIn(bytes: Readable, expectedBytes: number | undefined): Promise<{ readonly sessionIds: readonly string[] }> {
     await this.store.requireRoom(expectedBytes);
+    await this.quotas.require(this.dataSource.manager, askerId(), null, expectedBytes ?? 0);
     const path = await this.store.workPath();
     try {
       const file = createWriteStream(path, { flags: 'wx' });
@@ -186,6 +189,7 @@ export class BundlesService {
           await manager.save(manager.create(SessionRecordingEntity, { sessionId, recordingId: id, place }));
         }
       }
+      await this.quotas.require(manager, askerId(), null, 0);
     });
     for (const job of jobs) await this.jobs.announce(job);
     return { sessionIds };

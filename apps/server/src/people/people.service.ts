@@ -18,6 +18,11 @@ export class PeopleService {
 
   async list(): Promise<PersonView[]> {
     const people = await this.dataSource.manager.find(PersonEntity, { order: { name: 'ASC' } });
+    const held = (await this.dataSource.query(
+      `SELECT person.id, most_bytes::float8 AS most, coalesce(sum(size_bytes), 0)::float8 AS used FROM person
+       LEFT JOIN session ON made_by = person.id LEFT JOIN session_recording ON session_id = session.id LEFT JOIN recording ON recording.id = recording_id
+       GROUP BY person.id`,
+    )) as { id: string; most: number | null; used: number }[];
     const seen = (await this.dataSource.query('SELECT person_id, max(seen_at) AS at FROM sign_in GROUP BY person_id')) as {
       person_id: string;
       at: Date;
@@ -29,6 +34,8 @@ export class PeopleService {
         email,
         role,
         disabled: disabledAt !== null,
+        usedBytes: held.find((one) => one.id === id)?.used ?? 0,
+        mostBytes: held.find((one) => one.id === id)?.most ?? null,
         createdAt: createdAt.toISOString(),
         lastSeenAt: seen.find(({ person_id }) => person_id === id)?.at.toISOString() ?? null,
         lockedUntil: (await this.lockOut.lockedUntil(email))?.toISOString() ?? null,
@@ -48,16 +55,18 @@ export class PeopleService {
   }
 
   /** @throws {AppProblem} `last-owner` where nobody would be left who looks after the others */
-  async change(id: string, { role, disabled }: ChangePerson): Promise<void> {
+  async change(id: string, { role, disabled, mostBytes }: ChangePerson): Promise<void> {
     await this.find(id);
     await this.dataSource.transaction(async (manager) => {
       // Two owners who take the right from each other at one moment: one after the other.
       await manager.query('LOCK TABLE person IN SHARE ROW EXCLUSIVE MODE');
-      await manager.update(
-        PersonEntity,
-        { id },
-        { ...(role ? { role } : {}), ...(disabled === undefined ? {} : { disabledAt: disabled ? new Date() : null }) },
-      );
+      if (role || disabled !== undefined)
+        await manager.update(
+          PersonEntity,
+          { id },
+          { ...(role ? { role } : {}), ...(disabled === undefined ? {} : { disabledAt: disabled ? new Date() : null }) },
+        );
+      if (mostBytes !== undefined) await manager.query('UPDATE person SET most_bytes = $2 WHERE id = $1', [id, mostBytes]);
       if (!(await manager.existsBy(PersonEntity, { role: 'owner', disabledAt: IsNull() })))
         throw new AppProblem(
           409,

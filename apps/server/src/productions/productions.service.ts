@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
 import type { ChangeProduction, ProductionView } from '@euphonos/contracts';
 import { DataSource, type EntityManager } from 'typeorm';
-import { notFound } from '../problems/app-problem.js';
+import { AppProblem, notFound } from '../problems/app-problem.js';
 import { asker, askerId, seesAll } from '../rights/asker.js';
 import { ProductionEntity } from './production.entity.js';
 
@@ -28,7 +28,9 @@ export class ProductionsService {
       SELECT production.id, production.name, archived_at IS NOT NULL AS archived,
         (SELECT count(*)::int FROM session WHERE production_id = production.id AND deleted_at IS NULL) AS sessions,
         CASE WHEN $2 OR (mine.share = 'engineer' AND $3) THEN 'change' ELSE 'hear' END AS may,
-        (SELECT count(*)::int FROM production_person WHERE production_id = production.id AND person_id IS DISTINCT FROM $1::uuid) AS "sharedWith"
+        (SELECT count(*)::int FROM production_person WHERE production_id = production.id AND person_id IS DISTINCT FROM $1::uuid) AS "sharedWith", most_bytes::float8 AS "mostBytes",
+        (SELECT coalesce(sum(size_bytes), 0)::float8 FROM session JOIN session_recording ON session_id = session.id JOIN recording ON recording.id = recording_id
+          WHERE production_id = production.id) AS "usedBytes"
       FROM production LEFT JOIN production_person AS mine ON mine.production_id = production.id AND mine.person_id = $1::uuid
       WHERE $2 OR mine.person_id IS NOT NULL ORDER BY archived_at IS NOT NULL, lower(production.name), production.id`,
       [askerId(), seesAll(), asker()?.role !== 'listener'],
@@ -41,16 +43,21 @@ export class ProductionsService {
       await shareWithMaker(inside, made.id);
       return made.id;
     });
-    return { id, name, sessions: 0, archived: false, may: 'change', sharedWith: 0 };
+    return { id, name, sessions: 0, archived: false, may: 'change', sharedWith: 0, usedBytes: 0, mostBytes: null };
   }
 
-  async change(id: string, { name, archived }: ChangeProduction): Promise<ProductionView> {
+  async change(id: string, { name, archived, mostBytes }: ChangeProduction): Promise<ProductionView> {
     await this.#require(id);
-    await this.dataSource.manager.update(
-      ProductionEntity,
-      { id },
-      { ...(name === undefined ? {} : { name }), ...(archived === undefined ? {} : { archivedAt: archived ? new Date() : null }) },
-    );
+    if (mostBytes !== undefined) {
+      if (!seesAll()) throw new AppProblem(403, 'no-right', 'How much a production may hold is set by owners. Nothing was changed.');
+      await this.dataSource.query('UPDATE production SET most_bytes = $2 WHERE id = $1', [id, mostBytes]);
+    }
+    if (name !== undefined || archived !== undefined)
+      await this.dataSource.manager.update(
+        ProductionEntity,
+        { id },
+        { ...(name === undefined ? {} : { name }), ...(archived === undefined ? {} : { archivedAt: archived ? new Date() : null }) },
+      );
     return (await this.list()).find((production) => production.id === id)!;
   }
 

@@ -14,6 +14,7 @@ import { withinSize } from '../media-store/room.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { SessionEntity } from '../sessions/session.entity.js';
+import { QuotasService } from '../quotas/quotas.service.js';
 import { askerId } from '../rights/asker.js';
 import type { ReadResult } from '../workers/protocol.js';
 import { WorkPool } from '../workers/work-pool.js';
@@ -46,6 +47,7 @@ export class RecordingsService implements OnModuleInit {
     private readonly dataSource: DataSource,
     private readonly jobs: JobsService,
     private readonly pool: WorkPool,
+    private readonly quotas: QuotasService,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
@@ -119,6 +121,8 @@ export class RecordingsService implements OnModuleInit {
     if (into.sessionId) await this.#requireRoom(into.sessionId);
     if (into.batchId && !(await this.dataSource.manager.existsBy(BatchEntity, { id: into.batchId }))) throw notFound('batch');
     await this.store.requireRoom(expectedBytes);
+    const holder = await this.#holderOf(into);
+    await this.quotas.require(this.dataSource.manager, holder.madeBy, holder.productionId, expectedBytes ?? 0);
     const { sha, sizeBytes } = await this.store.put(withinSize(bytes)).catch((error: unknown) => {
       // A full disk also ends the stream; it is told as what it is.
       if (error instanceof MediaError) throw error;
@@ -169,10 +173,23 @@ export class RecordingsService implements OnModuleInit {
           manager.create(BatchItemEntity, { sessionId, batchId: into.batchId, place: nth, needsEar: [], accepted: false, putOut: null }),
         );
       }
+      // A take was recorded already, and is kept.
+      if (!into.recordingId) await this.quotas.require(manager, holder.madeBy, holder.productionId, 0);
       return made;
     });
     await this.jobs.announce(job);
     return { sessionId, recordingId };
+  }
+
+  /** On whose account something comes in. */
+  async #holderOf({
+    sessionId,
+    madeBy,
+    recordingId,
+  }: BringInto): Promise<{ readonly madeBy: string | null; readonly productionId: string | null }> {
+    const session = sessionId ? await this.dataSource.manager.findOneBy(SessionEntity, { id: sessionId }) : null;
+    if (recordingId) return { madeBy: null, productionId: null };
+    return session ?? { madeBy: madeBy === undefined ? askerId() : madeBy, productionId: null };
   }
 
   /**

@@ -175,6 +175,7 @@ const OF_EVERY_ENGINEER = [
   'GET /api/productions',
   'GET /api/profiles',
   'GET /api/profiles/{id}/file',
+  'GET /api/room',
   'GET /api/sessions',
   'GET /api/sign-ins',
   'GET /api/simulated-microphone',

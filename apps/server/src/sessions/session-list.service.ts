@@ -11,6 +11,7 @@ import {
 } from '@euphonos/contracts';
 import { DataSource } from 'typeorm';
 import { notFound } from '../problems/app-problem.js';
+import { QuotasService } from '../quotas/quotas.service.js';
 import { askerId, seesAll } from '../rights/asker.js';
 import { heardBy, RightsService } from '../rights/rights.service.js';
 import { GONE_AFTER_SECONDS } from './holds.service.js';
@@ -86,6 +87,7 @@ export class SessionListService {
   constructor(
     private readonly dataSource: DataSource,
     private readonly rights: RightsService,
+    private readonly quotas: QuotasService,
   ) {}
 
   async page(asked: ListSessions): Promise<SessionPage> {
@@ -136,10 +138,13 @@ export class SessionListService {
       ...(deleted === undefined ? [] : [`deleted_at = ${deleted ? 'coalesce(deleted_at, now())' : 'NULL'}`]),
     ];
     if (sets.length === 0) return;
-    await this.dataSource.query(`UPDATE session SET ${sets.join(', ')} WHERE id = ANY($1)`, [
-      ids,
-      ...(productionId === undefined ? [] : [productionId]),
-    ]);
+    await this.dataSource.transaction(async (manager) => {
+      await manager.query(`UPDATE session SET ${sets.join(', ')} WHERE id = ANY($1)`, [
+        ids,
+        ...(productionId === undefined ? [] : [productionId]),
+      ]);
+      if (productionId) await this.quotas.require(manager, null, productionId, 0);
+    });
   }
 
   /** Those that were deleted so long ago that they go for good. */

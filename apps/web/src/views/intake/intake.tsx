@@ -8,6 +8,7 @@ import { BringIn } from './bring-in.js';
 import { ChosenBar } from './chosen-bar.js';
 import { Heard } from './heard.js';
 import { ProductionsDialog } from './productions-dialog.js';
+import { RoomNotice } from './room-notice.js';
 import { SessionFilters } from './session-filters.js';
 import { SessionLine } from './session-line.js';
 import { useProductions } from './use-productions.js';
@@ -90,6 +91,7 @@ export function Intake() {
           {trouble}
         </Notice>
       )}
+      {engineer && <RoomNotice again={total} />}
       <SessionFilters asked={asked} onChange={change} productions={productions} onProductions={engineer ? () => setEditing(true) : null} />
       {total === 0 && (
         <p className="max-w-[60ch] text-soft">

@@ -2,6 +2,8 @@ import type { PersonName, ProductionPerson, ProductionView, Share } from '@eupho
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { listNames, listShared, shareProduction, unshareProduction } from '../../api/people.js';
+import { changeProduction } from '../../api/productions.js';
+import { RoomField } from '../../components/room-field.js';
 import { Choice } from '../../components/choice.js';
 import { Dialog } from '../../components/dialog.js';
 import { useApp } from '../../store/store.js';
@@ -14,9 +16,10 @@ interface Props {
 }
 
 /** With whom a production is shared, and as what. */
-export function Sharing({ production: { id, name }, onClose }: Props) {
+export function Sharing({ production: { id, name, usedBytes, mostBytes: known }, onClose }: Props) {
   const [shared, setShared] = useState<readonly ProductionPerson[]>([]);
   const [names, setNames] = useState<readonly PersonName[]>([]);
+  const [most, setMost] = useState(known);
   const state = useApp(({ who }) => who);
   const load = useCallback(
     () =>
@@ -59,6 +62,22 @@ export function Sharing({ production: { id, name }, onClose }: Props) {
         ))}
         {shared.length === 0 && <li className="text-soft">Nobody but the owners of this installation.</li>}
       </ul>
+      {isOwner(state) && (
+        <div className="mt-3 flex items-baseline gap-2 border-t border-line pt-2 text-[13px]">
+          <span className="grow">Room</span>
+          <RoomField
+            of={name}
+            usedBytes={usedBytes}
+            mostBytes={most}
+            onChange={(mostBytes) =>
+              void changeProduction(id, { mostBytes }).then(
+                () => setMost(mostBytes),
+                (error: Error) => void toast.error(error.message),
+              )
+            }
+          />
+        </div>
+      )}
       {others.length > 0 && (
         <label className="mt-3 flex items-center gap-2 text-[13px]">
           Share with

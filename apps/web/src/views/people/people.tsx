@@ -3,6 +3,7 @@ import { format, formatDistanceToNow } from 'date-fns';
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { changePerson, listInvitations, listPeople, renewPassword, takeInvitationBack } from '../../api/people.js';
+import { RoomField } from '../../components/room-field.js';
 import { Notice } from '../../components/notice.js';
 import { useApp } from '../../store/store.js';
 import { DoneList } from './done-list.js';
@@ -101,6 +102,12 @@ function PersonLine({ person, own, act, renew }: LineProps) {
           {lockedUntil && <span className="text-removed"> · locked until {format(lockedUntil, 'HH:mm')} after wrong passwords</span>}
         </span>
       </span>
+      <RoomField
+        of={name}
+        usedBytes={person.usedBytes}
+        mostBytes={person.mostBytes}
+        onChange={(mostBytes) => act(changePerson(id, { mostBytes }))}
+      />
       <select
         aria-label={`Role of ${name}`}
         className="rounded-sheet border border-line bg-sheet px-1 py-0.5"
