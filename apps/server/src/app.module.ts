@@ -61,6 +61,7 @@ import { TakesController } from './takes/takes.controller.js';
 import { TakeFiles } from './takes/take-file.js';
 import { TakeLanding } from './takes/take-landing.js';
 import { TakesService } from './takes/takes.service.js';
+import { UploadsService } from './uploads/uploads.service.js';
 import { WorkPool } from './workers/work-pool.js';
 
 /** Everything that the others need: configuration, the store, events, jobs and the threads that do them. */
@@ -77,6 +78,7 @@ export class CoreModule {
       StoreKeeper,
       RightsService,
       QuotasService,
+      RightsGuard,
     ];
     return { module: CoreModule, global: true, providers, exports: providers };
   }
@@ -91,7 +93,7 @@ export class CoreModule {
     LockOutService,
     DoneService,
     PeopleKeeper,
-    { provide: APP_GUARD, useClass: RightsGuard },
+    { provide: APP_GUARD, useExisting: RightsGuard },
     { provide: APP_INTERCEPTOR, useClass: Noting },
   ],
   exports: [SignInService],
@@ -104,8 +106,14 @@ export class EventsModule {}
 @Module({ controllers: [StateController, RoomController], providers: [StateService] })
 export class StateModule {}
 
-@Module({ controllers: [RecordingsController], providers: [RecordingsService, PicturesService], exports: [RecordingsService] })
+@Module({ providers: [RecordingsService, PicturesService], exports: [RecordingsService] })
 export class RecordingsModule {}
+
+@Module({ providers: [UploadsService], exports: [UploadsService] })
+export class UploadsModule {}
+
+@Module({ imports: [RecordingsModule, UploadsModule], controllers: [RecordingsController] })
+export class IntakeModule {}
 
 @Module({
   imports: [RecordingsModule],
@@ -130,7 +138,7 @@ export class ProductionsModule {}
 @Module({ controllers: [CoversController] })
 export class CoversModule {}
 
-@Module({ controllers: [BundlesController], providers: [BundlesService] })
+@Module({ imports: [UploadsModule], controllers: [BundlesController], providers: [BundlesService] })
 export class BundlesModule {}
 
 @Module({ controllers: [ChainsController], providers: [ChainsService] })
@@ -177,6 +185,7 @@ export class AppModule {
         EventsModule,
         StateModule,
         RecordingsModule,
+        IntakeModule,
         SessionsModule,
         TrashModule,
         ProductionsModule,

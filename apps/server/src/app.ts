@@ -11,6 +11,7 @@ import { AppModule } from './app.module.js';
 import type { ServerConfig } from './config.js';
 import { door } from './door.js';
 import { jsonBodies } from './json-bodies.js';
+import { UploadsService } from './uploads/uploads.service.js';
 import { SignInService } from './people/sign-in.service.js';
 import { asking } from './rights/asking.js';
 import { MetricsService } from './state/metrics.service.js';
@@ -61,6 +62,7 @@ export async function createApp(config: ServerConfig): Promise<NestExpressApplic
   );
   const signIns = app.get(SignInService);
   app.use(asking(config, (secret) => signIns.find(secret)));
+  app.use(app.get(UploadsService).handle);
   app.use(jsonBodies);
   app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true }));
   app.useGlobalFilters(new ProblemFilter());

@@ -24,6 +24,8 @@ export interface ServerConfig {
   readonly mediaFolder: string;
   /** Folder of takes while they are recorded. */
   readonly takesFolder: string;
+  /** Folder of files on their way here, on the disk of the store. */
+  readonly uploadsFolder: string;
   /** Folder with the folders that batches watch. */
   readonly inboxFolder: string;
   /** What the last backup left, as a file. */
@@ -78,6 +80,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     databaseUrl,
     mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
     takesFolder: env['EUPHONOS_TAKES'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../takes'),
+    uploadsFolder: env['EUPHONOS_UPLOADS'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../uploads'),
     backupNote: env['EUPHONOS_BACKUP_NOTE'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../last-backup.json'),
     workerName: env['EUPHONOS_WORKER_NAME'] ?? hostname(),
     serves: true,

@@ -1,6 +1,8 @@
-import { Controller, Get, Param, ParseUUIDPipe, Post, Req, Res } from '@nestjs/common';
+import { createReadStream } from 'node:fs';
+import { Controller, Get, Param, ParseUUIDPipe, Post, Query, Req, Res } from '@nestjs/common';
 import { ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
+import { UploadsService } from '../uploads/uploads.service.js';
 import { log } from '../log.js';
 import { BundlesService, type Outgoing } from './bundles.service.js';
 import { Changes, Engineers } from '../rights/right.js';
@@ -8,7 +10,10 @@ import { Changes, Engineers } from '../rights/right.js';
 @ApiTags('bundles')
 @Controller('api')
 export class BundlesController {
-  constructor(private readonly bundles: BundlesService) {}
+  constructor(
+    private readonly bundles: BundlesService,
+    private readonly uploads: UploadsService,
+  ) {}
 
   @Get('sessions/:id/bundle')
   @Changes('session')
@@ -28,7 +33,12 @@ export class BundlesController {
   @Engineers()
   @ApiConsumes('application/octet-stream')
   @ApiOperation({ summary: 'Brings a bundle in (the raw bytes as body): its sessions are made anew, all of them or none.' })
-  bringIn(@Req() request: Request): Promise<{ readonly sessionIds: readonly string[] }> {
+  bringIn(
+    @Req() request: Request,
+    @Query('upload', new ParseUUIDPipe({ optional: true })) uploadId: string | undefined,
+  ): Promise<{ readonly sessionIds: readonly string[] }> {
+    if (uploadId)
+      return this.uploads.land(uploadId, (path, sizeBytes) => this.bundles.bringIn(createReadStream(path), sizeBytes, uploadId));
     const length = request.headers['content-length'];
     return this.bundles.bringIn(request, length === undefined ? undefined : Number(length));
   }

@@ -100,10 +100,12 @@ export class BundlesService {
 
   /**
    * Takes a bundle as a stream and makes its sessions anew, beside whatever there is. All of it or nothing.
+   * @param firstId the id of its first session: one that is there already was taken in before, and is not taken twice
    * @returns ids of the sessions
    * @throws {AppProblem} `upload-incomplete`; {MediaError} `bundle-file`, `disk-full`; {EngineError}, {DspError} for what it says
    */
-  async bringIn(bytes: Readable, expectedBytes: number | undefined): Promise<{ readonly sessionIds: readonly string[] }> {
+  async bringIn(bytes: Readable, expectedBytes: number | undefined, firstId?: string): Promise<{ readonly sessionIds: readonly string[] }> {
+    if (firstId && (await this.dataSource.manager.existsBy(SessionEntity, { id: firstId }))) return { sessionIds: [firstId] };
     await this.store.requireRoom(expectedBytes);
     await this.quotas.require(this.dataSource.manager, askerId(), null, expectedBytes ?? 0);
     const path = await this.store.workPath();
@@ -117,7 +119,7 @@ export class BundlesService {
       const open = await openBundle(path);
       try {
         await this.#takeSources(open);
-        return await this.#make(open.bundle);
+        return await this.#make(open.bundle, firstId);
       } finally {
         open.close();
       }
@@ -140,7 +142,10 @@ export class BundlesService {
       throw new MediaError('bundle-file', 'The bytes of a recording are not those that the bundle tells of. Nothing was taken over.');
   }
 
-  async #make({ production, sessions, recordings, profiles }: Bundle): Promise<{ readonly sessionIds: readonly string[] }> {
+  async #make(
+    { production, sessions, recordings, profiles }: Bundle,
+    firstId?: string,
+  ): Promise<{ readonly sessionIds: readonly string[] }> {
     const jobs: JobEntity[] = [];
     const sessionIds: string[] = [];
     await this.dataSource.transaction(async (manager) => {
@@ -150,7 +155,7 @@ export class BundlesService {
       const profileIds = new Map<string, string>();
       for (const { id, name, file } of profiles) profileIds.set(id, await keptProfile(manager, id, name, file));
       for (const { name, document, recordingIds } of sessions) {
-        const sessionId = randomUUID();
+        const sessionId = sessionIds.length === 0 && firstId ? firstId : randomUUID();
         sessionIds.push(sessionId);
         // A recording belongs to one session: one that two of them share becomes two.
         const ids = new Map(recordingIds.map((id) => [id, randomUUID()]));

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { mkdir, open, rename, rm, stat, readdir, utimes } from 'node:fs/promises';
+import { copyFile, link, mkdir, open, rename, rm, stat, readdir, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { asMediaError } from '@euphonos/media';
 import { requireRoom, spaceOf, type Space } from './room.js';
@@ -16,6 +16,8 @@ export interface MediaStore {
   put(bytes: AsyncIterable<Uint8Array>): Promise<{ sha: string; sizeBytes: number }>;
   /** Takes over a finished file, which is moved. */
   adopt(path: string): Promise<{ sha: string; sizeBytes: number }>;
+  /** The same for one that stays where it lies, on the same disk: it is there under both names. */
+  link(path: string): Promise<{ sha: string; sizeBytes: number }>;
   /** A local path to read from. */
   path(sha: string): string;
   /** Keeps bytes from being swept for a moment, as if they had just come; false where they are not there. */
@@ -104,6 +106,27 @@ export class DirectoryStore implements MediaStore {
     const sha = await shaOfFile(path);
     const { size } = await stat(path);
     return { sha: await this.#place(path, sha), sizeBytes: size };
+  }
+
+  async link(path: string): Promise<{ sha: string; sizeBytes: number }> {
+    const sha = await shaOfFile(path);
+    const { size } = await stat(path);
+    const target = this.path(sha);
+    try {
+      await mkdir(dirname(target), { recursive: true });
+      await link(path, target).catch(async (error: NodeJS.ErrnoException) => {
+        if (error.code === 'EEXIST') return;
+        // Another disk, or one that knows no second names.
+        const copy = await this.workPath();
+        await copyFile(path, copy);
+        await rename(copy, target);
+      });
+      // It came long ago, maybe; nothing refers to it yet.
+      await this.touch(sha);
+      return { sha, sizeBytes: size };
+    } catch (error) {
+      throw asMediaError(error);
+    }
   }
 
   async #place(path: string, sha: string): Promise<string> {

@@ -54,7 +54,8 @@ export class QuotasService {
    * transaction that keeps them, where `moreBytes` is 0: two that come at once do not pass each other by.
    * @throws {AppProblem} `quota-person`, `quota-production`
    */
-  async require(manager: EntityManager, personId: string | null, productionId: string | null, moreBytes: number): Promise<void> {
+  async require(given: EntityManager | null, personId: string | null, productionId: string | null, moreBytes: number): Promise<void> {
+    const manager = given ?? this.dataSource.manager;
     for (const [id, query] of [
       [personId, OF_PERSON],
       [productionId, OF_PRODUCTION],

@@ -5,7 +5,11 @@ import type { Placing } from '@euphonos/engine';
 import type { Request, Response } from 'express';
 import type { RecordingBlobs } from './recording.entity.js';
 import { recordingView } from './recording-view.js';
-import { RecordingsService } from './recordings.service.js';
+import { RecordingsService, type BringInto } from './recordings.service.js';
+import { AppProblem } from '../problems/app-problem.js';
+import { asker } from '../rights/asker.js';
+import { RightsService } from '../rights/rights.service.js';
+import { UploadsService } from '../uploads/uploads.service.js';
 import { About, Changes, Engineers, Hears } from '../rights/right.js';
 
 /** How several recordings make a session. */
@@ -15,7 +19,11 @@ const A_YEAR_MS = 365 * 24 * 3600 * 1000;
 @ApiTags('recordings')
 @Controller('api/recordings')
 export class RecordingsController {
-  constructor(private readonly recordings: RecordingsService) {}
+  constructor(
+    private readonly recordings: RecordingsService,
+    private readonly uploads: UploadsService,
+    private readonly rights: RightsService,
+  ) {}
 
   @Post()
   @Engineers()
@@ -25,18 +33,38 @@ export class RecordingsController {
   @ApiConsumes('application/octet-stream')
   @ApiOperation({
     summary:
-      'Brings in a sound or video file (the raw bytes as body) and makes a session of it, or adds it to one. With `placing` the session waits for more.',
+      'Brings in a sound or video file (the raw bytes as body, or `upload`: what has come in parts) and makes a session of it, or adds it to one. With `placing` the session waits for more.',
   })
   bringIn(
     @Query('name') name: string | undefined,
     @Query('session', new ParseUUIDPipe({ optional: true })) sessionId: string | undefined,
     @Query('placing', new ParseEnumPipe(PLACINGS, { optional: true })) placing: Placing | undefined,
     @Query('batch', new ParseUUIDPipe({ optional: true })) batchId: string | undefined,
+    @Query('upload', new ParseUUIDPipe({ optional: true })) uploadId: string | undefined,
     @Req() request: Request,
   ): Promise<{ sessionId: string; recordingId: string }> {
     const length = request.headers['content-length'];
     const expected = length === undefined ? undefined : Number(length);
-    return this.recordings.bringIn(String(name ?? 'recording'), request, expected, { sessionId, placing, batchId });
+    const into = { sessionId, placing, batchId };
+    return uploadId
+      ? this.#land(String(name ?? 'recording'), uploadId, into)
+      : this.recordings.bringIn(String(name ?? 'recording'), request, expected, into);
+  }
+
+  /** What has come in parts; asked for again, because the answer was not heard, it is there once. */
+  async #land(name: string, recordingId: string, into: BringInto): Promise<{ sessionId: string; recordingId: string }> {
+    return this.uploads
+      .land(recordingId, (path, sizeBytes) => this.recordings.bringInFile(name, path, sizeBytes, { ...into, recordingId }))
+      .catch(async (error: unknown) => {
+        const known = error instanceof AppProblem && error.code === 'upload-gone' ? await this.recordings.landed(recordingId) : null;
+        if (known && (await this.#mayHear(known.sessionId))) return known;
+        throw error;
+      });
+  }
+
+  async #mayHear(sessionId: string): Promise<boolean> {
+    const person = asker();
+    return !person || (await this.rights.may(person, 'session', sessionId)) !== null;
   }
 
   @Post(':id/without-drift')

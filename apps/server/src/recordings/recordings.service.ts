@@ -32,8 +32,16 @@ export interface BringInto {
   /** The new one, and the recording, have an id already: done twice they are there once. */
   readonly newSession?: { readonly id: string; readonly name: string; readonly placing: Placing } | undefined;
   readonly recordingId?: string | undefined;
+  /** It was recorded already, and is kept whatever room there is. */
+  readonly isTake?: boolean | undefined;
   /** Whose the new one is; left out: of whoever asks. */
   readonly madeBy?: string | null | undefined;
+}
+
+/** On whose account, and in which production, something lies. */
+interface Holder {
+  readonly madeBy: string | null;
+  readonly productionId: string | null;
 }
 
 /** Makes jobs that follow the reading of a session's recording. */
@@ -118,11 +126,7 @@ export class RecordingsService implements OnModuleInit {
     expectedBytes: number | undefined,
     into: BringInto = {},
   ): Promise<{ sessionId: string; recordingId: string }> {
-    if (into.sessionId) await this.#requireRoom(into.sessionId);
-    if (into.batchId && !(await this.dataSource.manager.existsBy(BatchEntity, { id: into.batchId }))) throw notFound('batch');
-    await this.store.requireRoom(expectedBytes);
-    const holder = await this.#holderOf(into);
-    await this.quotas.require(this.dataSource.manager, holder.madeBy, holder.productionId, expectedBytes ?? 0);
+    const holder = await this.#requirePlace(into, expectedBytes);
     const { sha, sizeBytes } = await this.store.put(withinSize(bytes)).catch((error: unknown) => {
       // A full disk also ends the stream; it is told as what it is.
       if (error instanceof MediaError) throw error;
@@ -130,6 +134,45 @@ export class RecordingsService implements OnModuleInit {
       throw error;
     });
     if (expectedBytes !== undefined && sizeBytes !== expectedBytes) throw incomplete();
+    return this.#keep(fileName, sha, sizeBytes, into, holder);
+  }
+
+  /** The same with a file that has come whole and lies here; `recordingId` says whether it was taken in before. */
+  async bringInFile(
+    fileName: string,
+    path: string,
+    expectedBytes: number,
+    into: BringInto & { readonly recordingId: string },
+  ): Promise<{ sessionId: string; recordingId: string }> {
+    const known = await this.landed(into.recordingId);
+    if (known) return known;
+    const holder = await this.#requirePlace(into, expectedBytes);
+    const { sha, sizeBytes } = await this.store.link(path);
+    return this.#keep(fileName, sha, sizeBytes, into, holder);
+  }
+
+  /** Where a recording has come that was given an id before it came. */
+  async landed(recordingId: string): Promise<{ sessionId: string; recordingId: string } | null> {
+    const held = await this.dataSource.manager.findOneBy(SessionRecordingEntity, { recordingId });
+    return held && { sessionId: held.sessionId, recordingId };
+  }
+
+  async #requirePlace(into: BringInto, expectedBytes: number | undefined): Promise<Holder> {
+    if (into.sessionId) await this.#requireRoom(into.sessionId);
+    if (into.batchId && !(await this.dataSource.manager.existsBy(BatchEntity, { id: into.batchId }))) throw notFound('batch');
+    await this.store.requireRoom(expectedBytes);
+    const holder = await this.#holderOf(into);
+    await this.quotas.require(this.dataSource.manager, holder.madeBy, holder.productionId, expectedBytes ?? 0);
+    return holder;
+  }
+
+  async #keep(
+    fileName: string,
+    sha: string,
+    sizeBytes: number,
+    into: BringInto,
+    holder: Holder,
+  ): Promise<{ sessionId: string; recordingId: string }> {
     if (sizeBytes === 0) throw new MediaError('file-empty', 'The file is empty (0 bytes). Was it copied completely?');
     const name = cleanName(fileName);
     const sessionId = into.sessionId ?? into.newSession?.id ?? randomUUID();
@@ -174,7 +217,7 @@ export class RecordingsService implements OnModuleInit {
         );
       }
       // A take was recorded already, and is kept.
-      if (!into.recordingId) await this.quotas.require(manager, holder.madeBy, holder.productionId, 0);
+      if (!into.isTake) await this.quotas.require(manager, holder.madeBy, holder.productionId, 0);
       return made;
     });
     await this.jobs.announce(job);
@@ -182,13 +225,9 @@ export class RecordingsService implements OnModuleInit {
   }
 
   /** On whose account something comes in. */
-  async #holderOf({
-    sessionId,
-    madeBy,
-    recordingId,
-  }: BringInto): Promise<{ readonly madeBy: string | null; readonly productionId: string | null }> {
+  async #holderOf({ sessionId, madeBy, isTake }: BringInto): Promise<Holder> {
     const session = sessionId ? await this.dataSource.manager.findOneBy(SessionEntity, { id: sessionId }) : null;
-    if (recordingId) return { madeBy: null, productionId: null };
+    if (isTake) return { madeBy: null, productionId: null };
     return session ?? { madeBy: madeBy === undefined ? askerId() : madeBy, productionId: null };
   }
 

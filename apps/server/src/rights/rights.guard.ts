@@ -39,13 +39,18 @@ export class RightsGuard implements CanActivate {
     const asked = this.reflector.getAllAndOverride<readonly Right[] | undefined>(RIGHTS, [context.getHandler(), context.getClass()]);
     if (!asked?.length) throw noRight('Nobody has a right to this.');
     if (!this.config.shared) return true;
-    const request = context.switchToHttp().getRequest<Request>();
-    if (asked.every(({ kind }) => kind === 'anybody')) return true;
+    await this.requireRights(asked, context.switchToHttp().getRequest<Request>());
+    return true;
+  }
+
+  /** For what is answered before any route. @throws {AppProblem} `sign-in`, `token`, `no-right`, `not-found` */
+  async requireRights(asked: readonly Right[], request: Request): Promise<void> {
+    if (!this.config.shared) return;
+    if (asked.every(({ kind }) => kind === 'anybody')) return;
     const person = asker();
     if (!person) throw new AppProblem(401, 'sign-in', 'Nobody is signed in, or not any more. What was saved is safe; sign in to go on.');
     this.#requireToken(request, person);
     for (const right of asked) await this.#require(right, request, person);
-    return true;
   }
 
   /** A page of somebody else can send our cookie along, but does not know this. */

@@ -60,6 +60,7 @@ export class TakeLanding implements OnModuleInit, OnApplicationBootstrap {
       ({ sessionId } = await this.recordings.bringIn(`${name}.wav`, stream, sizeBytes, {
         recordingId: id,
         madeBy: take.madeBy,
+        isTake: true,
         ...(there ? { sessionId: sittingId } : { newSession: { id: newId, name: sittingName(take.startedAt), placing: 'sequence' } }),
       }));
     }

@@ -99,6 +99,7 @@ export class TestServer {
       EUPHONOS_PORT: String(this.port),
       EUPHONOS_DATABASE_URL: this.url,
       EUPHONOS_MEDIA: this.media,
+      EUPHONOS_UPLOADS: `${this.media}-uploads`,
       EUPHONOS_INBOX: join(this.media, 'inbox'),
       EUPHONOS_BACKUP_NOTE: join(this.media, 'last-backup.json'),
       EUPHONOS_DEMO: 'none',
@@ -129,7 +130,7 @@ export class TestServer {
     await this.end();
     await this.sql.end();
     await this.line.cut();
-    rmSync(this.media, { recursive: true, force: true });
+    for (const folder of [this.media, `${this.media}-uploads`]) rmSync(folder, { recursive: true, force: true });
   }
 
   /** A test that computes for seconds misses that the server has closed an idle connection: then it is asked over another one. */
