@@ -10,6 +10,7 @@ import type {
 } from '@euphonos/contracts';
 import type { NoiseProfileFile } from '@euphonos/dsp';
 import type { Cover, HistoryLog, Placing, SessionDocument } from '@euphonos/engine';
+import { sendResumable, takeIn } from './resumable.js';
 import { tellSignedOut, tokenHeaders } from './token.js';
 import { problemOf, ServerProblem, unreachable } from './problem.js';
 
@@ -77,28 +78,36 @@ export interface BringInto {
   readonly batch?: string;
 }
 
-/** Sends a file and reports the share sent. Rejects with ServerProblem. */
-export function bringIn(
+/** Sends a file and reports the share that is there, null while nobody answers. Rejects with ServerProblem. */
+export async function bringIn(
   file: File,
-  onProgress: (share: number) => void,
+  onProgress: (share: number | null) => void,
   into: BringInto = {},
 ): Promise<{ sessionId: string; recordingId: string }> {
-  const query = new URLSearchParams({ name: file.name.toWellFormed().slice(0, 300), ...into });
-  return send(file, `recordings?${query.toString()}`, onProgress);
+  const name = file.name.toWellFormed().slice(0, 300);
+  return takeIn(
+    await sendResumable(file, onProgress),
+    (upload) => request('POST', `recordings?${new URLSearchParams({ name, upload, ...into }).toString()}`, {}),
+    () => onProgress(null),
+  );
 }
 
 /** Sends a bundle: its sessions are made anew. Rejects with ServerProblem. */
-export const bringInBundle = (file: File, onProgress: (share: number) => void): Promise<{ sessionIds: readonly string[] }> =>
-  send(file, 'bundles', onProgress);
+export async function bringInBundle(file: File, onProgress: (share: number | null) => void): Promise<{ sessionIds: readonly string[] }> {
+  return takeIn(
+    await sendResumable(file, onProgress),
+    (upload) => request('POST', `bundles?upload=${upload}`, {}),
+    () => onProgress(null),
+  );
+}
 
-function send<Answer>(file: File, path: string, onProgress: (share: number) => void): Promise<Answer> {
+function send<Answer>(file: File, path: string): Promise<Answer> {
   return new Promise((resolve, reject) => {
     const upload = new XMLHttpRequest();
     upload.open('POST', `/api/${path}`);
     for (const [name, value] of Object.entries({ 'content-type': 'application/octet-stream', ...tokenHeaders() }))
       upload.setRequestHeader(name, value);
     upload.responseType = 'json';
-    upload.upload.onprogress = ({ loaded, total }) => onProgress(total > 0 ? loaded / total : 0);
     upload.onerror = () =>
       reject(
         new ServerProblem(
@@ -118,7 +127,7 @@ function send<Answer>(file: File, path: string, onProgress: (share: number) => v
 }
 
 /** Keeps a JPEG or PNG as a cover. Rejects with ServerProblem. */
-export const keepCover = (file: File): Promise<Cover> => send(file, 'covers', () => undefined);
+export const keepCover = (file: File): Promise<Cover> => send(file, 'covers');
 
 /** The recording once more, so many parts per million longer; it joins the session when it has been read. */
 export const takeDriftOut = (recordingId: string, sessionId: string, ppm: number): Promise<{ recordingId: string }> =>

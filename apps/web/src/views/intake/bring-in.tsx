@@ -3,12 +3,14 @@ import { toast } from 'sonner';
 import { bringIn, bringInBundle, sessionGathered, type BringInto } from '../../api/client.js';
 import { Notice } from '../../components/notice.js';
 import { useKeys } from '../../shell/use-keys.js';
+import { LeftUploads } from './left-uploads.js';
 import { Several, type Way } from './several.js';
 
 interface Sending {
   readonly key: number;
   readonly name: string;
-  readonly share: number;
+  /** null while nobody answers. */
+  readonly share: number | null;
   readonly trouble: string | null;
 }
 
@@ -29,7 +31,7 @@ function useSending(onArrival: () => void) {
     const key = ++count;
     setFiles((before) => [...before, { key, name: file.name, share: 0, trouble: null }]);
     try {
-      const onShare = (share: number): void => change(key, { share });
+      const onShare = (share: number | null): void => change(key, { share });
       const sessionId = isBundle(file)
         ? (await bringInBundle(file, onShare)).sessionIds[0]!
         : (await bringIn(file, onShare, into)).sessionId;
@@ -118,6 +120,7 @@ export function BringIn({ onArrival, scroll, children }: Props) {
             ? 'Let go: it is brought in.'
             : 'Or drop files here: WAV, AIFF, FLAC, MP3, M4A, Ogg, Opus, or the sound of MP4, MOV, MKV, WebM; 8 to 192 kHz. Bundles (zip), too.'}
         </div>
+        <LeftUploads atWork={files.map(({ name }) => name)} onChoose={() => input.current?.click()} />
         <div className="mb-4 flex flex-col gap-2 empty:hidden">
           {files.map(({ key, name, share, trouble }) =>
             trouble ? (
@@ -134,8 +137,11 @@ export function BringIn({ onArrival, scroll, children }: Props) {
               </Notice>
             ) : (
               <Notice key={key} tone="word">
-                {name}: {Math.round(share * 100)} % sent
-                <i className="mt-1 block h-[3px] bg-result" style={{ width: `${share * 100}%` }} />
+                {name}:{' '}
+                {share === null
+                  ? 'the server does not answer; it goes on from where it was when it does'
+                  : `${Math.round(share * 100)} % sent`}
+                <i className="mt-1 block h-[3px] bg-result" style={{ width: `${(share ?? 0) * 100}%` }} />
               </Notice>
             ),
           )}

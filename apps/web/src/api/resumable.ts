@@ -1,0 +1,141 @@
+import { Upload, type DetailedError, type HttpRequest, type PreviousUpload } from 'tus-js-client';
+import { ServerProblem, unreachable } from './problem.js';
+import { tellSignedOut, tokenHeaders } from './token.js';
+
+const ENDPOINT = '/api/uploads';
+/** A proxy may take no larger bodies, and what one request brought is safe. */
+const PART_BYTES = 64 << 20;
+/** So much may be sent once more. */
+const SMALL_BYTES = 1 << 20;
+/** Quickly at first, then every few seconds for hours: whoever goes home leaves the page open. */
+const RETRY_MS = [300, 1000, 2000, ...Array<number>(4000).fill(4000)];
+
+/** Nobody answers, or nobody is signed in just now: it goes on by itself when that is over. */
+const passes = (status: number): boolean => [0, 401, 502, 503, 504].includes(status);
+/** Another request of the same file is still at work: it is asked where it stands. */
+const isBusy = (status: number): boolean => status === 409 || status === 423;
+
+function problemOf(error: Error | DetailedError): ServerProblem {
+  const response = 'originalResponse' in error ? error.originalResponse : null;
+  if (!response) return unreachable();
+  try {
+    const { code, message, data } = JSON.parse(response.getBody()) as { code: string; message: string; data?: Record<string, unknown> };
+    return new ServerProblem(response.getStatus(), code, message, data);
+  } catch {
+    return new ServerProblem(
+      response.getStatus(),
+      'unexpected',
+      `The server answered ${response.getStatus()} while the file was on its way. What had come of it is kept: bring it in again, and it goes on.`,
+    );
+  }
+}
+
+export interface Sent {
+  /** Names what has come whole on the server. */
+  readonly uploadId: string;
+  /** It was taken in, or never will be: this browser need not know of it any more. */
+  readonly forget: () => Promise<void>;
+}
+
+/**
+ * Sends a file in parts, and goes on where it was: after a line that broke, a server that was started again, and when the same file is chosen
+ * again after the page was closed. `onProgress` gets the share that is there; null while nobody answers. Rejects with ServerProblem.
+ */
+export async function sendResumable(file: File, onProgress: (share: number | null) => void): Promise<Sent> {
+  let known: readonly PreviousUpload[] = [];
+  const url = await new Promise<string>((resolve, reject) => {
+    const upload = new Upload(file, {
+      endpoint: ENDPOINT,
+      chunkSize: PART_BYTES,
+      // Until that first request is answered nobody knows what to go on with.
+      uploadDataDuringCreation: file.size < SMALL_BYTES,
+      retryDelays: RETRY_MS,
+      metadata: { filename: file.name.toWellFormed().slice(0, 300) },
+      onBeforeRequest: (request: HttpRequest) => {
+        for (const [name, value] of Object.entries(tokenHeaders())) request.setHeader(name, value);
+      },
+      onShouldRetry: (error) => {
+        const { status, code } = problemOf(error);
+        if (code === 'sign-in') tellSignedOut();
+        const again = passes(status) || isBusy(status) || code === 'token';
+        if (again) onProgress(null);
+        return again;
+      },
+      onProgress: (sent, total) => onProgress(total ? sent / total : 0),
+      onError: (error) => reject(problemOf(error)),
+      onSuccess: () => resolve(upload.url!),
+    });
+    void upload.findPreviousUploads().then(
+      (found) => {
+        known = found;
+        if (found[0]) upload.resumeFromPreviousUpload(found[0]);
+        upload.start();
+      },
+      () => upload.start(),
+    );
+  });
+  const probe = new Upload(file, { endpoint: ENDPOINT });
+  return {
+    uploadId: url.split('/').at(-1)!,
+    forget: async () => {
+      for (const { urlStorageKey } of [...known, ...(await probe.findPreviousUploads())])
+        await probe.options.urlStorage?.removeUpload(urlStorageKey).catch(() => undefined);
+    },
+  };
+}
+
+/**
+ * Has taken in what has come whole, asked until there is an answer: it is done once, however often it is asked for. What is refused for good is
+ * forgotten; for want of room it stays, and is taken in when the file is chosen again.
+ */
+export async function takeIn<Answer>(
+  { uploadId, forget }: Sent,
+  ask: (uploadId: string) => Promise<Answer>,
+  onWait: () => void,
+): Promise<Answer> {
+  for (let i = 0; ; i++)
+    try {
+      const answer = await ask(uploadId);
+      await forget();
+      return answer;
+    } catch (error) {
+      const { status } = error as ServerProblem;
+      if (!passes(status) || i >= RETRY_MS.length) {
+        if (status !== 507 && !passes(status)) await Promise.all([forget(), removeFromServer(`${ENDPOINT}/${uploadId}`)]);
+        throw error;
+      }
+      onWait();
+      await new Promise((resolve) => setTimeout(resolve, RETRY_MS[i]));
+    }
+}
+
+const removeFromServer = (url: string): Promise<unknown> =>
+  fetch(url, { method: 'DELETE', headers: { 'tus-resumable': '1.0.0', ...tokenHeaders() } }).catch(() => undefined);
+
+/** A file that was on its way from this browser when its page was closed. */
+export interface LeftUpload {
+  readonly key: string;
+  readonly name: string;
+  readonly sizeBytes: number;
+  readonly since: string;
+  readonly url: string | null;
+}
+
+const storage = (): Upload['options']['urlStorage'] => new Upload(new Blob([]), { endpoint: ENDPOINT }).options.urlStorage;
+
+export async function leftUploads(): Promise<LeftUpload[]> {
+  const found = (await storage()?.findAllUploads()) ?? [];
+  return found.map(({ urlStorageKey, metadata, size, creationTime, uploadUrl }) => ({
+    key: urlStorageKey,
+    name: metadata['filename'] ?? 'a file',
+    sizeBytes: size ?? 0,
+    since: creationTime,
+    url: uploadUrl,
+  }));
+}
+
+/** Forgets one, here and on the server. */
+export async function forgetUpload({ key, url }: LeftUpload): Promise<void> {
+  await storage()?.removeUpload(key);
+  if (url) await removeFromServer(url);
+}
