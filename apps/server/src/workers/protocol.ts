@@ -5,6 +5,12 @@ import type { FileExtras, ReelFiles } from '@euphonos/media';
 import type { MessagePort } from 'node:worker_threads';
 import type { RecordingBlobs } from '../recordings/recording.entity.js';
 
+/** What a worker thread is told when it begins. */
+export interface ThreadData {
+  /** How far it gives way to others, 0 … 19. */
+  readonly niceness: number;
+}
+
 /** What goes to a worker thread and comes back. Messages on the port: numbers are progress, 'cancel' cancels. */
 export interface ReadTask {
   readonly originalPath: string;

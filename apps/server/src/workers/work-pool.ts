@@ -5,24 +5,37 @@ import { MediaError, type MediaErrorCode } from '@euphonos/media';
 import { Piscina } from 'piscina';
 import type { Survey } from '@euphonos/dsp';
 import type { JobControl } from '../jobs/jobs.service.js';
-import type { PictureDone, PictureTask, ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
+import type {
+  PictureDone,
+  PictureTask,
+  ReadResult,
+  ReadTask,
+  RenderDone,
+  RenderTask,
+  SurveyTask,
+  TaskFailure,
+  ThreadData,
+} from './protocol.js';
 
 /** Threads of each kind: for what somebody waits for, and for the rest. */
 const THREADS = 2;
+/** What nobody waits for gives way to whoever is asked: nice(2), of a thread. */
+const LATER_NICENESS = 5;
 
 /** The worker threads that do the computing. */
 @Injectable()
 export class WorkPool implements OnApplicationShutdown {
-  readonly #now = this.#threads();
-  readonly #later = this.#threads();
+  readonly #now = this.#threads(0);
+  readonly #later = this.#threads(LATER_NICENESS);
 
-  #threads(): Piscina {
+  #threads(niceness: number): Piscina {
     return new Piscina({
       // Compiled code only: from the sources (tests) the threads run what the last build made.
       filename: fileURLToPath(new URL('../../dist/workers/worker.js', import.meta.url)),
       minThreads: 0,
       maxThreads: THREADS,
       idleTimeout: 30000,
+      workerData: { niceness } satisfies ThreadData,
     });
   }
 

@@ -1,11 +1,26 @@
 import { loadKernels, RESULT_INK, soundAsPng, SOURCE_INK } from '@euphonos/media';
+import { setPriority } from 'node:os';
+import { workerData } from 'piscina';
 import { readRecording } from './read-recording.js';
 import { renderTracks } from './render-tracks.js';
 import type { Survey } from '@euphonos/dsp';
 import { surveyRecording } from './survey-recording.js';
-import type { PictureDone, PictureTask, ReadResult, ReadTask, RenderDone, RenderTask, SurveyTask, TaskFailure } from './protocol.js';
+import type {
+  PictureDone,
+  PictureTask,
+  ReadResult,
+  ReadTask,
+  RenderDone,
+  RenderTask,
+  SurveyTask,
+  TaskFailure,
+  ThreadData,
+} from './protocol.js';
 
 // Runs in a worker thread; each named export is a task.
+// On Linux this is of the thread alone, and of the programs that it starts.
+const { niceness } = workerData as ThreadData;
+if (niceness > 0) setPriority(niceness);
 const kernels = loadKernels();
 
 async function attempt<Task extends ReadTask | RenderTask | SurveyTask | PictureTask, Result>(
