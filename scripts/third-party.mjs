@@ -12,6 +12,8 @@ const listed = execFileSync('npm', ['ls', '--omit=dev', '--all', '--parseable'],
   encoding: 'utf8',
   stdio: ['ignore', 'pipe', 'ignore'],
 }).split('\n');
+/** Packages whose package.json says nothing of it, and what they say elsewhere. */
+const SAID_ELSEWHERE = { 'combine-errors': 'MIT' /* its Readme */ };
 const rows = new Map();
 const licences = new Map();
 for (const folder of listed) {
@@ -20,7 +22,7 @@ for (const folder of listed) {
   const { name, version, license, licenses, cpu } = JSON.parse(readFileSync(file, 'utf8'));
   // What is for one kind of machine alone belongs to the package that chooses it.
   if (!name || name.startsWith('@euphonos/') || cpu) continue;
-  const licence = license ?? licenses?.map(({ type }) => type).join(', ') ?? 'see its package';
+  const licence = license ?? licenses?.map(({ type }) => type).join(', ') ?? SAID_ELSEWHERE[name] ?? 'see its package';
   licences.set(name, licence);
   rows.set(`${name} ${version}`, `| ${name} | ${version} | ${licence} |`);
 }
