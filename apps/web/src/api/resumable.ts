@@ -1,6 +1,6 @@
 import { Upload, type DetailedError, type HttpRequest, type PreviousUpload } from 'tus-js-client';
 import { ServerProblem, unreachable } from './problem.js';
-import { tellSignedOut, tokenHeaders } from './token.js';
+import { personHere, tellSignedOut, tokenHeaders } from './token.js';
 
 const ENDPOINT = '/api/uploads';
 /** A proxy may take no larger bodies, and what one request brought is safe. */
@@ -18,6 +18,8 @@ const isBusy = (status: number): boolean => status === 409 || status === 423;
 function problemOf(error: Error | DetailedError): ServerProblem {
   const response = 'originalResponse' in error ? error.originalResponse : null;
   if (!response) return unreachable();
+  if (response.getStatus() === 413)
+    return new ServerProblem(413, 'file-large', 'The file is larger than the 64 GB that are taken. Nothing was kept of it.');
   try {
     const { code, message, data } = JSON.parse(response.getBody()) as { code: string; message: string; data?: Record<string, unknown> };
     return new ServerProblem(response.getStatus(), code, message, data);
@@ -50,7 +52,7 @@ export async function sendResumable(file: File, onProgress: (share: number | nul
       // Until that first request is answered nobody knows what to go on with.
       uploadDataDuringCreation: file.size < SMALL_BYTES,
       retryDelays: RETRY_MS,
-      metadata: { filename: file.name.toWellFormed().slice(0, 300) },
+      metadata: { filename: file.name.toWellFormed().slice(0, 300), by: personHere() },
       onBeforeRequest: (request: HttpRequest) => {
         for (const [name, value] of Object.entries(tokenHeaders())) request.setHeader(name, value);
       },
@@ -125,13 +127,16 @@ const storage = (): Upload['options']['urlStorage'] => new Upload(new Blob([]), 
 
 export async function leftUploads(): Promise<LeftUpload[]> {
   const found = (await storage()?.findAllUploads()) ?? [];
-  return found.map(({ urlStorageKey, metadata, size, creationTime, uploadUrl }) => ({
-    key: urlStorageKey,
-    name: metadata['filename'] ?? 'a file',
-    sizeBytes: size ?? 0,
-    since: creationTime,
-    url: uploadUrl,
-  }));
+  // Whoever was signed in here before has theirs.
+  return found
+    .filter(({ metadata }) => (metadata['by'] ?? '') === personHere())
+    .map(({ urlStorageKey, metadata, size, creationTime, uploadUrl }) => ({
+      key: urlStorageKey,
+      name: metadata['filename'] ?? 'a file',
+      sizeBytes: size ?? 0,
+      since: creationTime,
+      url: uploadUrl,
+    }));
 }
 
 /** Forgets one, here and on the server. */

@@ -3,8 +3,14 @@ let token: string | null = null;
 const listeners = new Set<(token: string | null) => void>();
 const outListeners = new Set<() => void>();
 
-export function setToken(next: string | null): void {
+/** Whose it is; empty where there are no accounts. */
+let person = '';
+
+export const personHere = (): string => person;
+
+export function setToken(next: string | null, personId = ''): void {
   token = next;
+  person = personId;
   listeners.forEach((call) => call(next));
 }
 

@@ -21,7 +21,7 @@ export function Gate({ children }: { readonly children: ReactNode }) {
       getWho().then(
         (known) => {
           if (left) return;
-          setToken(known.token);
+          setToken(known.token, known.person?.id);
           setTrouble(null);
           dispatch(whoKnown(known));
         },

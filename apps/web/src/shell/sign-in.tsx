@@ -19,7 +19,7 @@ export function SignInForm({ email: known = '', onSignedIn }: { readonly email?:
     try {
       await signIn(email, password);
       const who = await getWho();
-      setToken(who.token);
+      setToken(who.token, who.person?.id);
       dispatch(whoKnown(who));
       onSignedIn?.();
     } catch (error) {
