@@ -68,6 +68,13 @@ test('a disk that fills up while a file comes in is told as that, not as a broke
       throw new Error('Nothing came.');
     },
   };
-  const service = new RecordingsService({} as never, {} as never, {} as never, store as never, {} as never);
+  const service = new RecordingsService(
+    {} as never,
+    {} as never,
+    {} as never,
+    { require: async () => undefined } as never,
+    store as never,
+    {} as never,
+  );
   await expect(service.bringIn('take.wav', Readable.from([Buffer.from('x')]), 1)).rejects.toMatchObject({ code: 'disk-full' });
 });

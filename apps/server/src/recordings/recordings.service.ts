@@ -126,6 +126,7 @@ export class RecordingsService implements OnModuleInit {
     expectedBytes: number | undefined,
     into: BringInto = {},
   ): Promise<{ sessionId: string; recordingId: string }> {
+    await this.store.requireRoom(expectedBytes);
     const holder = await this.#requirePlace(into, expectedBytes);
     const { sha, sizeBytes } = await this.store.put(withinSize(bytes)).catch((error: unknown) => {
       // A full disk also ends the stream; it is told as what it is.
@@ -147,6 +148,7 @@ export class RecordingsService implements OnModuleInit {
     const known = await this.landed(into.recordingId);
     if (known) return known;
     const holder = await this.#requirePlace(into, expectedBytes);
+    // It lies on this disk already, and takes no more room.
     const { sha, sizeBytes } = await this.store.link(path);
     return this.#keep(fileName, sha, sizeBytes, into, holder);
   }
@@ -160,7 +162,6 @@ export class RecordingsService implements OnModuleInit {
   async #requirePlace(into: BringInto, expectedBytes: number | undefined): Promise<Holder> {
     if (into.sessionId) await this.#requireRoom(into.sessionId);
     if (into.batchId && !(await this.dataSource.manager.existsBy(BatchEntity, { id: into.batchId }))) throw notFound('batch');
-    await this.store.requireRoom(expectedBytes);
     const holder = await this.#holderOf(into);
     await this.quotas.require(this.dataSource.manager, holder.madeBy, holder.productionId, expectedBytes ?? 0);
     return holder;
