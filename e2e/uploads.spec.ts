@@ -62,5 +62,14 @@ test('a file goes on where it was: when the server was killed, and when the page
   await expect(second.getByText('Noise floor')).toBeVisible({ timeout: 120_000 });
   expect(from[0]).toBeGreaterThan(500_000);
   await expect(page.getByText('was on its way')).toHaveCount(0);
+  // Given up: nothing of it stays, here or there.
+  await slowly(page);
+  await page.locator('input[type=file]').setInputFiles(writeWav('far three.wav', knownSound(122)));
+  await expect.poll(() => sentShare(page)).toBeGreaterThan(10);
+  await page.getByRole('button', { name: 'Give it up' }).click();
+  await expect(page.getByText('far three')).toHaveCount(0);
+  await page.reload();
+  await expect(second).toBeVisible();
+  await expect(page.getByText('far three')).toHaveCount(0);
   await context.close();
 });

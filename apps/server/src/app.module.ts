@@ -29,6 +29,7 @@ import { ProductionsController } from './productions/productions.controller.js';
 import { ProductionsService } from './productions/productions.service.js';
 import { ProfilesController } from './profiles/profiles.controller.js';
 import { ProfilesService } from './profiles/profiles.service.js';
+import { IntakeService } from './recordings/intake.service.js';
 import { PicturesService } from './recordings/pictures.service.js';
 import { QuotasService } from './quotas/quotas.service.js';
 import { RoomController } from './quotas/room.controller.js';
@@ -40,6 +41,7 @@ import { Noting } from './rights/noting.js';
 import { RightsGuard } from './rights/rights.guard.js';
 import { RightsService } from './rights/rights.service.js';
 import { RenderExtras } from './renders/render-extras.js';
+import { RenderWork } from './renders/render-work.js';
 import { RendersController } from './renders/renders.controller.js';
 import { RendersService } from './renders/renders.service.js';
 import { HoldsService } from './sessions/holds.service.js';
@@ -106,7 +108,7 @@ export class EventsModule {}
 @Module({ controllers: [StateController, RoomController], providers: [StateService] })
 export class StateModule {}
 
-@Module({ providers: [RecordingsService, PicturesService], exports: [RecordingsService] })
+@Module({ providers: [RecordingsService, PicturesService, IntakeService], exports: [RecordingsService, IntakeService] })
 export class RecordingsModule {}
 
 @Module({ providers: [UploadsService], exports: [UploadsService] })
@@ -147,7 +149,7 @@ export class ChainsModule {}
 @Module({
   imports: [ProfilesModule, RecordingsModule, SessionsModule],
   controllers: [RendersController, ReportsController],
-  providers: [RendersService, RenderExtras, ReportsService],
+  providers: [RendersService, RenderWork, RenderExtras, ReportsService],
   exports: [RendersService],
 })
 export class RendersModule {}

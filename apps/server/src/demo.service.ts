@@ -8,6 +8,7 @@ import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from './config.js';
 import { log } from './log.js';
 import { ProductionsService } from './productions/productions.service.js';
+import { IntakeService } from './recordings/intake.service.js';
 import { RecordingsService } from './recordings/recordings.service.js';
 import { SessionRecordingEntity } from './sessions/session-recording.entity.js';
 import { SessionEntity } from './sessions/session.entity.js';
@@ -32,6 +33,7 @@ const title = (name: string): string => (name === 'bed' ? 'Bed' : `The ${name}`)
 export class DemoService implements OnApplicationBootstrap {
   constructor(
     private readonly dataSource: DataSource,
+    private readonly intake: IntakeService,
     private readonly recordings: RecordingsService,
     private readonly productions: ProductionsService,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
@@ -44,7 +46,7 @@ export class DemoService implements OnApplicationBootstrap {
     if (!SINGLE.some((name) => there.has(`${name}.flac`))) return;
     const { id: productionId } = await this.productions.make(PRODUCTION);
     const bringIn = (name: string, into = {}, file = `${name}.flac`): Promise<{ sessionId: string }> =>
-      this.recordings.bringIn(file, createReadStream(join(demoFolder, file)), undefined, into);
+      this.intake.bringIn(file, createReadStream(join(demoFolder, file)), undefined, into);
     for (const name of SINGLE.filter((each) => there.has(`${each}.flac`)))
       await this.#name(
         (await bringIn(name, {}, there.has(`${name}.mov`) ? `${name}.mov` : undefined)).sessionId,

@@ -7,7 +7,7 @@ import { MediaError } from '@euphonos/media';
 import { DirectoryStore } from './media-store/media-store.js';
 import { AppProblem } from './problems/app-problem.js';
 import { answerTo } from './problems/problem.filter.js';
-import { RecordingsService } from './recordings/recordings.service.js';
+import { IntakeService } from './recordings/intake.service.js';
 
 async function* bytes(...parts: string[]): AsyncGenerator<Uint8Array> {
   for (const part of parts) yield Buffer.from(part);
@@ -68,13 +68,7 @@ test('a disk that fills up while a file comes in is told as that, not as a broke
       throw new Error('Nothing came.');
     },
   };
-  const service = new RecordingsService(
-    {} as never,
-    {} as never,
-    {} as never,
-    { require: async () => undefined } as never,
-    store as never,
-    {} as never,
-  );
+  const quotas = { require: async () => undefined };
+  const service = new IntakeService({} as never, {} as never, quotas as never, store as never);
   await expect(service.bringIn('take.wav', Readable.from([Buffer.from('x')]), 1)).rejects.toMatchObject({ code: 'disk-full' });
 });

@@ -6,7 +6,7 @@ import { DataSource, IsNull, Not } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { log } from '../log.js';
 import { cleanName } from '../recordings/recording-view.js';
-import { RecordingsService } from '../recordings/recordings.service.js';
+import { IntakeService } from '../recordings/intake.service.js';
 import { RendersService } from '../renders/renders.service.js';
 import { BatchEntity, BatchItemEntity } from './batch.entity.js';
 import { shaOfFile } from '../media-store/media-store.js';
@@ -25,7 +25,7 @@ export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
 
   constructor(
     private readonly dataSource: DataSource,
-    private readonly recordings: RecordingsService,
+    private readonly intake: IntakeService,
     private readonly renders: RendersService,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
@@ -67,7 +67,7 @@ export class WatchService implements OnApplicationBootstrap, OnModuleDestroy {
       const path = join(folder.path, name);
       // Killed between taking it in and putting it away: it is known by its name and its bytes.
       if (!(await this.#isTaken(batch, name, await shaOfFile(path))))
-        await this.recordings.bringIn(name, createReadStream(path), (await stat(path)).size, { batchId: batch.id, madeBy: batch.madeBy });
+        await this.intake.bringIn(name, createReadStream(path), (await stat(path)).size, { batchId: batch.id, madeBy: batch.madeBy });
       await folder.putAway(name);
     }
     await this.#putOut(batch, folder);

@@ -35,9 +35,9 @@ export class EventsController {
     const alive = interval(KEEP_ALIVE_MS).pipe(map(() => ({ type: 'alive', data: {} })));
     const person = asker();
     if (!person) return merge(heard, alive);
-    // A page that is open is somebody who is there, until their sign-in ends.
+    // A page that is open is somebody who is there, until their sign-in ends. With another role it listens anew.
     const beats = alive.pipe(
-      concatMap((beat) => from(this.signIns.stillThere(person.signInId).catch(() => true)).pipe(map((there) => ({ beat, there })))),
+      concatMap((beat) => from(this.signIns.stillThere(person).catch(() => true)).pipe(map((there) => ({ beat, there })))),
       share(),
     );
     const mayHear = seesAll() ? () => Promise.resolve(true) : this.#hearing(person);

@@ -74,7 +74,10 @@ export class PeopleService {
           'Nobody would be left who looks after this installation. Make somebody else an owner first. Nothing was changed.',
         );
     });
-    if (disabled) await this.signIns.closeOthers(id);
+    if (!disabled) return;
+    await this.signIns.closeOthers(id);
+    // Nobody comes in any more by what they sent.
+    await this.dataSource.query('DELETE FROM invitation WHERE made_by = $1 OR person_id = $1', [id]);
   }
 
   /** @throws {AppProblem} `password-…` */

@@ -75,12 +75,12 @@ export class SignInService {
     return { personId: row.person_id, name: row.name, email: row.email, role: row.role, signInId: row.id, token: row.token };
   }
 
-  /** A page that is open counts as somebody who is there. @returns whether the sign-in still holds */
-  async stillThere(id: string): Promise<boolean> {
+  /** A page that is open counts as somebody who is there. @returns whether the sign-in still holds, for somebody of that role */
+  async stillThere({ signInId, role }: Asker): Promise<boolean> {
     const rows = (await this.dataSource.query(
       `UPDATE sign_in SET seen_at = now() FROM person WHERE sign_in.id = $1 AND person.id = person_id AND disabled_at IS NULL
-         AND since > now() - make_interval(hours => $2) RETURNING 1`,
-      [id, LONGEST_HOURS],
+         AND role = $3 AND since > now() - make_interval(hours => $2) RETURNING 1`,
+      [signInId, LONGEST_HOURS, role],
     )) as [unknown[], number];
     return rows[1] === 1;
   }

@@ -119,7 +119,11 @@ test('somebody must be left who looks after it; whoever is let go is out at once
   const { status, body } = await owner.json('PATCH', `people/${owner.id}`, { role: 'engineer' });
   expect([status, body['code']]).toEqual([409, 'last-owner']);
   const vic = await owner.invites('Vic', 'engineer');
+  await owner.json('PATCH', `people/${vic.id}`, { role: 'owner' });
+  const { body: sent } = await vic.json<InvitationMade>('POST', 'invitations', { role: 'owner', note: 'a friend' });
   expect((await owner.json('PATCH', `people/${vic.id}`, { disabled: true })).status).toBe(204);
+  const friend = await new Person(server, 'Friend').json('POST', 'invitations/look-up', { secret: sent.link.split('#')[1]! });
+  expect(friend.body['code']).toBe('invitation-gone');
   expect((await vic.json('GET', 'sessions')).status).toBe(401);
   expect(await new Person(server, 'Vic').signIn()).toBe(401);
 });
@@ -140,4 +144,22 @@ test('who did what is written down', async () => {
   );
   // Newest first, in pages.
   expect(body.rows.map(({ id }) => Number(id))).toEqual(body.rows.map(({ id }) => Number(id)).sort((a, b) => b - a));
+});
+
+test('over https the cookie travels over that alone, and browsers are told to stay there', async () => {
+  await server.end();
+  Object.assign(server.settings, { EUPHONOS_PUBLIC: 'https://studio.example' });
+  await server.start();
+  const response = await server.fetch('sign-in', {
+    method: 'POST',
+    body: JSON.stringify({ email: owner.email, password: PASSWORD }),
+    headers: { 'content-type': 'application/json' },
+  });
+  const cookie = response.headers.get('set-cookie')!;
+  // RFC 6265bis, 4.1.3.2: this prefix is taken with Secure, Path=/ and without Domain alone.
+  expect(cookie).toMatch(/^__Host-euphonos=/);
+  for (const part of ['Secure', 'HttpOnly', 'SameSite=Strict', 'Path=/']) expect(cookie).toContain(part);
+  expect(response.headers.get('strict-transport-security')).toMatch(/max-age=31536000/);
+  owner.cookie = cookie.split(';')[0]!;
+  expect((await owner.who()).person).toMatchObject({ name: 'Orla' });
 });

@@ -5,7 +5,8 @@ import type { Placing } from '@euphonos/engine';
 import type { Request, Response } from 'express';
 import type { RecordingBlobs } from './recording.entity.js';
 import { recordingView } from './recording-view.js';
-import { RecordingsService, type BringInto } from './recordings.service.js';
+import { IntakeService, type BringInto, type Landed } from './intake.service.js';
+import { RecordingsService } from './recordings.service.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { asker } from '../rights/asker.js';
 import { RightsService } from '../rights/rights.service.js';
@@ -21,6 +22,7 @@ const A_YEAR_MS = 365 * 24 * 3600 * 1000;
 export class RecordingsController {
   constructor(
     private readonly recordings: RecordingsService,
+    private readonly intake: IntakeService,
     private readonly uploads: UploadsService,
     private readonly rights: RightsService,
   ) {}
@@ -42,21 +44,21 @@ export class RecordingsController {
     @Query('batch', new ParseUUIDPipe({ optional: true })) batchId: string | undefined,
     @Query('upload', new ParseUUIDPipe({ optional: true })) uploadId: string | undefined,
     @Req() request: Request,
-  ): Promise<{ sessionId: string; recordingId: string }> {
+  ): Promise<Landed> {
     const length = request.headers['content-length'];
     const expected = length === undefined ? undefined : Number(length);
     const into = { sessionId, placing, batchId };
     return uploadId
       ? this.#land(String(name ?? 'recording'), uploadId, into)
-      : this.recordings.bringIn(String(name ?? 'recording'), request, expected, into);
+      : this.intake.bringIn(String(name ?? 'recording'), request, expected, into);
   }
 
   /** What has come in parts; asked for again, because the answer was not heard, it is there once. */
-  async #land(name: string, recordingId: string, into: BringInto): Promise<{ sessionId: string; recordingId: string }> {
+  async #land(name: string, recordingId: string, into: BringInto): Promise<Landed> {
     return this.uploads
-      .land(recordingId, (path, sizeBytes) => this.recordings.bringInFile(name, path, sizeBytes, { ...into, recordingId }))
+      .land(recordingId, (path, sizeBytes) => this.intake.bringInFile(name, path, sizeBytes, { ...into, recordingId }))
       .catch(async (error: unknown) => {
-        const known = error instanceof AppProblem && error.code === 'upload-gone' ? await this.recordings.landed(recordingId) : null;
+        const known = error instanceof AppProblem && error.code === 'upload-gone' ? await this.intake.landed(recordingId) : null;
         if (known && (await this.#mayHear(known.sessionId))) return known;
         throw error;
       });
@@ -71,10 +73,7 @@ export class RecordingsController {
   @Hears('recording')
   @Changes('session', 'body.sessionId')
   @ApiOperation({ summary: 'The recording once more, with the drift of its clock taken out by resampling.' })
-  withoutDrift(
-    @Param('id', ParseUUIDPipe) id: string,
-    @Body() { sessionId, ppm }: TakeDriftOut,
-  ): Promise<{ sessionId: string; recordingId: string }> {
+  withoutDrift(@Param('id', ParseUUIDPipe) id: string, @Body() { sessionId, ppm }: TakeDriftOut): Promise<Landed> {
     return this.recordings.withoutDrift(id, sessionId, ppm);
   }
 

@@ -1,18 +1,14 @@
 import { randomUUID } from 'node:crypto';
-import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
+import { Inject, Injectable } from '@nestjs/common';
 import type { RenderView, StartPieces } from '@euphonos/contracts';
 import {
   clipPieces,
-  endOf,
   fileNameOf,
   formatFacts,
   formatOfName,
-  mixChannels,
   mixedTracks,
   originalPieces,
-  parseDocument,
   PLAIN_FILE,
-  requireTrack,
   WHOLE,
   type SessionDocument,
   type Track,
@@ -20,25 +16,21 @@ import {
 import { pictureMimeType } from '@euphonos/media';
 import { format } from 'date-fns';
 import { DataSource, type EntityManager } from 'typeorm';
-import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { ProductionEntity } from '../productions/production.entity.js';
-import { ProfilesService } from '../profiles/profiles.service.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import type { SessionEntity } from '../sessions/session.entity.js';
 import { SessionsService } from '../sessions/sessions.service.js';
-import { WorkPool } from '../workers/work-pool.js';
-import type { TrackTask } from '../workers/protocol.js';
 import { fileLike } from './file-like.js';
 import { RenderEntity } from './render.entity.js';
 import { RenderExtras, titleOf } from './render-extras.js';
 
-/** So many are listed: several deliveries with stems of every track. */
 /** More files at once than this are a batch: a single render of somebody else goes before them. */
 const MOST_AT_ONCE = 8;
+/** So many are listed: several deliveries with stems of every track. */
 const MOST_LISTED = 400;
 const MOST_PIECES = 300;
 
@@ -70,74 +62,15 @@ const renderView = (render: RenderEntity): RenderView => ({
 });
 
 @Injectable()
-export class RendersService implements OnModuleInit {
+export class RendersService {
   constructor(
     private readonly dataSource: DataSource,
     private readonly jobs: JobsService,
     private readonly sessions: SessionsService,
-    private readonly profiles: ProfilesService,
     private readonly recordings: RecordingsService,
-    private readonly pool: WorkPool,
     private readonly extras: RenderExtras,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
-    @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
-
-  onModuleInit(): void {
-    this.jobs.register('render', {
-      run: async (job, control) => {
-        const render = await this.find(job.subjectId);
-        const document = parseDocument(render.document);
-        const alone = render.trackId !== null && render.trackId !== WHOLE;
-        const tracks = alone ? [requireTrack(document, render.trackId!)] : mixedTracks(document);
-        return this.pool.render(
-          {
-            tracks: await Promise.all(tracks.map((track) => this.#taskOf(track))),
-            whole: alone ? { treatments: [] } : document.chain,
-            wholeNoise: alone ? [] : document.wholeNoise,
-            target: document.target,
-            extras: await this.extras.of(render, document, tracks),
-            cover: await this.extras.coverOf(document, tracks),
-            picture: await this.extras.pictureOf(render, tracks),
-            stem: render.stem
-              ? {
-                  channels: mixChannels(mixedTracks(document)),
-                  frames: Math.max(...mixedTracks(document).map(({ clips }) => endOf(clips))),
-                  file: render.piece?.file ?? null,
-                }
-              : null,
-            sampleRateHz: document.sampleRateHz,
-            mediaFolder: this.config.mediaFolder,
-          },
-          control,
-        );
-      },
-      store: async (manager, job, { fileSha, report }) => {
-        await manager.update(
-          RenderEntity,
-          { id: job.subjectId },
-          {
-            fileSha,
-            report,
-            passed: report && report.lines.every(({ passed }) => passed !== false),
-            integratedLufs: report?.after.integratedLufs ?? null,
-            finishedAt: new Date(),
-          },
-        );
-      },
-    });
-  }
-
-  async #taskOf(track: Track): Promise<TrackTask> {
-    const profile = track.noise?.kind === 'kept' ? (await this.profiles.find(track.noise.profileId)).file : null;
-    const reel = await Promise.all(
-      track.reel.map(async ({ recordingId, channels, startFrame, frames }) => {
-        const { blobs } = await this.recordings.find(recordingId);
-        return { startFrame, frames, paths: channels.map((channel) => this.store.path(blobs!.channels[channel]!)) };
-      }),
-    );
-    return { track, profile, reel };
-  }
 
   /** The document as it was saved at `revision`. @throws {AppProblem} `stale-revision`, `not-ready` */
   async #documentAt(sessionId: string, revision: number): Promise<{ readonly session: SessionEntity; readonly document: SessionDocument }> {

@@ -2,8 +2,7 @@ import { SetMetadata } from '@nestjs/common';
 import type { Role } from '@euphonos/contracts';
 
 /** What a right can be to. */
-export type SubjectKind =
-  'session' | 'production' | 'recording' | 'render' | 'take' | 'sitting' | 'batch' | 'chain' | 'profile' | 'comment';
+export type SubjectKind = 'session' | 'production' | 'recording' | 'render' | 'take' | 'batch' | 'chain' | 'profile' | 'comment';
 
 /** Where a request names what it touches: `params.id`, `query.session`, `body.ids` … */
 export type Where = `${'params' | 'query' | 'body'}.${string}`;

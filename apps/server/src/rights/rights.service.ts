@@ -16,6 +16,17 @@ const bySessions = (sessions: string): string => `
     ON production_person.production_id = session.production_id AND production_person.person_id = $2
   WHERE session.id IN (${sessions})`;
 
+/** The library is the studio's: engineers take from it, whoever put something there changes it. */
+const inLibrary = (table: string): string => `
+  SELECT made_by, CASE WHEN person.role <> 'listener' THEN 'listener' END AS share FROM ${table}, person WHERE ${table}.id = $1 AND person.id = $2`;
+
+/** Whoever hears a session hears what it is made of, and changes none of that. */
+const HEARD_WITH_ITS_PROFILE = `
+  SELECT NULL::uuid, 'listener' FROM session LEFT JOIN production_person
+    ON production_person.production_id = session.production_id AND production_person.person_id = $2,
+    jsonb_array_elements(document->'tracks') AS track
+  WHERE track->'noise'->>'profileId' = $1::text AND (session.made_by = $2 OR share IS NOT NULL)`;
+
 /** The ways to each kind of thing ($1). */
 const WAYS: Readonly<Record<SubjectKind, string>> = {
   session: bySessions('SELECT $1::uuid'),
@@ -24,17 +35,10 @@ const WAYS: Readonly<Record<SubjectKind, string>> = {
   comment: bySessions('SELECT session_id FROM comment WHERE id = $1'),
   production: `SELECT NULL::uuid AS made_by, share FROM production LEFT JOIN production_person
     ON production_id = production.id AND person_id = $2 WHERE production.id = $1`,
-  take: `SELECT made_by, NULL AS share FROM take WHERE id = $1 AND $2::uuid IS NOT NULL
-    UNION ALL ${bySessions('SELECT session_id FROM take WHERE id = $1')}`,
-  // What is recorded in one sitting comes into one session, and that has its id from its first take on.
-  sitting: `SELECT made_by, NULL AS share FROM take WHERE sitting_id = $1 AND $2::uuid IS NOT NULL`,
-  batch: `SELECT made_by, NULL AS share FROM batch WHERE id = $1 AND $2::uuid IS NOT NULL`,
-  // The library is the studio's: engineers take from it, whoever put something there changes it.
-  chain: `SELECT made_by, 'listener' AS share FROM kept_chain WHERE id = $1 AND EXISTS (SELECT 1 FROM person WHERE id = $2 AND role <> 'listener')`,
-  profile: `SELECT made_by, 'listener' AS share FROM noise_profile WHERE id = $1 AND EXISTS (SELECT 1 FROM person WHERE id = $2 AND role <> 'listener')
-    UNION ALL ${bySessions(
-      `SELECT session.id FROM session, jsonb_array_elements(document->'tracks') AS track WHERE track->'noise'->>'profileId' = $1::text`,
-    ).replace('SELECT session.made_by, share', "SELECT NULL, CASE WHEN made_by = $2 OR share IS NOT NULL THEN 'listener' END")}`,
+  take: `SELECT made_by, NULL AS share FROM take WHERE id = $1 UNION ALL ${bySessions('SELECT session_id FROM take WHERE id = $1')}`,
+  batch: 'SELECT made_by, NULL AS share FROM batch WHERE id = $1 AND $2::uuid IS NOT NULL',
+  chain: inLibrary('kept_chain'),
+  profile: `${inLibrary('noise_profile')} UNION ALL ${HEARD_WITH_ITS_PROFILE}`,
 };
 
 /** What a way allows to somebody of a role. */

@@ -8,7 +8,7 @@ import type { JobEntity } from '../jobs/job.entity.js';
 import { log } from '../log.js';
 import { ProfileEntity } from '../profiles/profile.entity.js';
 import { RecordingEntity } from '../recordings/recording.entity.js';
-import { RecordingsService } from '../recordings/recordings.service.js';
+import { IntakeService } from '../recordings/intake.service.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { listed, SessionEntity } from '../sessions/session.entity.js';
 import { SurveyEntity } from '../surveys/survey.entity.js';
@@ -27,7 +27,7 @@ export class TakeLanding implements OnModuleInit, OnApplicationBootstrap {
   constructor(
     private readonly dataSource: DataSource,
     private readonly events: EventsService,
-    private readonly recordings: RecordingsService,
+    private readonly intake: IntakeService,
     private readonly files: TakeFiles,
   ) {}
 
@@ -57,7 +57,7 @@ export class TakeLanding implements OnModuleInit, OnApplicationBootstrap {
       // Takes that come after their session was deleted make another one.
       const newId = session ? randomUUID() : sittingId;
       const { stream, sizeBytes } = this.files.wav(take, frames);
-      ({ sessionId } = await this.recordings.bringIn(`${name}.wav`, stream, sizeBytes, {
+      ({ sessionId } = await this.intake.bringIn(`${name}.wav`, stream, sizeBytes, {
         recordingId: id,
         madeBy: take.madeBy,
         isTake: true,

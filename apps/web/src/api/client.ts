@@ -83,21 +83,28 @@ export async function bringIn(
   file: File,
   onProgress: (share: number | null) => void,
   into: BringInto = {},
+  signal?: AbortSignal,
 ): Promise<{ sessionId: string; recordingId: string }> {
   const name = file.name.toWellFormed().slice(0, 300);
   return takeIn(
-    await sendResumable(file, onProgress),
+    await sendResumable(file, onProgress, signal),
     (upload) => request('POST', `recordings?${new URLSearchParams({ name, upload, ...into }).toString()}`, {}),
     () => onProgress(null),
+    signal,
   );
 }
 
 /** Sends a bundle: its sessions are made anew. Rejects with ServerProblem. */
-export async function bringInBundle(file: File, onProgress: (share: number | null) => void): Promise<{ sessionIds: readonly string[] }> {
+export async function bringInBundle(
+  file: File,
+  onProgress: (share: number | null) => void,
+  signal?: AbortSignal,
+): Promise<{ sessionIds: readonly string[] }> {
   return takeIn(
-    await sendResumable(file, onProgress),
+    await sendResumable(file, onProgress, signal),
     (upload) => request('POST', `bundles?upload=${upload}`, {}),
     () => onProgress(null),
+    signal,
   );
 }
 

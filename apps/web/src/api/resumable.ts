@@ -7,6 +7,10 @@ const ENDPOINT = '/api/uploads';
 const PART_BYTES = 64 << 20;
 /** So much may be sent once more. */
 const SMALL_BYTES = 1 << 20;
+/** Files that this page sends at this moment. */
+const atWork = new Set<string>();
+const nameOf = ({ name, size }: Pick<File, 'name' | 'size'>): string => `${size} ${name.toWellFormed().slice(0, 300)}`;
+
 /** Quickly at first, then every few seconds for hours: whoever goes home leaves the page open. */
 const RETRY_MS = [300, 1000, 2000, ...Array<number>(4000).fill(4000)];
 
@@ -32,6 +36,8 @@ function problemOf(error: Error | DetailedError): ServerProblem {
   }
 }
 
+const givenUp = (): ServerProblem => new ServerProblem(0, 'given-up', 'It was given up; nothing of it was kept.');
+
 export interface Sent {
   /** Names what has come whole on the server. */
   readonly uploadId: string;
@@ -41,9 +47,11 @@ export interface Sent {
 
 /**
  * Sends a file in parts, and goes on where it was: after a line that broke, a server that was started again, and when the same file is chosen
- * again after the page was closed. `onProgress` gets the share that is there; null while nobody answers. Rejects with ServerProblem.
+ * again after the page was closed. `onProgress` gets the share that is there; null while nobody answers. Rejects with ServerProblem, `given-up`
+ * once `signal` says so: then nothing of it stays.
  */
-export async function sendResumable(file: File, onProgress: (share: number | null) => void): Promise<Sent> {
+export async function sendResumable(file: File, onProgress: (share: number | null) => void, signal?: AbortSignal): Promise<Sent> {
+  atWork.add(nameOf(file));
   let known: readonly PreviousUpload[] = [];
   const url = await new Promise<string>((resolve, reject) => {
     const upload = new Upload(file, {
@@ -67,6 +75,10 @@ export async function sendResumable(file: File, onProgress: (share: number | nul
       onError: (error) => reject(problemOf(error)),
       onSuccess: () => resolve(upload.url!),
     });
+    signal?.addEventListener('abort', () => {
+      void upload.abort(true).catch(() => undefined);
+      reject(givenUp());
+    });
     void upload.findPreviousUploads().then(
       (found) => {
         known = found;
@@ -75,7 +87,7 @@ export async function sendResumable(file: File, onProgress: (share: number | nul
       },
       () => upload.start(),
     );
-  });
+  }).finally(() => atWork.delete(nameOf(file)));
   const probe = new Upload(file, { endpoint: ENDPOINT });
   return {
     uploadId: url.split('/').at(-1)!,
@@ -88,22 +100,26 @@ export async function sendResumable(file: File, onProgress: (share: number | nul
 
 /**
  * Has taken in what has come whole, asked until there is an answer: it is done once, however often it is asked for. What is refused for good is
- * forgotten; for want of room it stays, and is taken in when the file is chosen again.
+ * forgotten; for want of room, or when the server fails, it stays, and is taken in when the file is chosen again.
  */
 export async function takeIn<Answer>(
   { uploadId, forget }: Sent,
   ask: (uploadId: string) => Promise<Answer>,
   onWait: () => void,
+  signal?: AbortSignal,
 ): Promise<Answer> {
   for (let i = 0; ; i++)
     try {
+      if (signal?.aborted) throw givenUp();
       const answer = await ask(uploadId);
       await forget();
       return answer;
     } catch (error) {
-      const { status } = error as ServerProblem;
-      if (!passes(status) || i >= RETRY_MS.length) {
-        if (status !== 507 && !passes(status)) await Promise.all([forget(), removeFromServer(`${ENDPOINT}/${uploadId}`)]);
+      const { status, code } = error as ServerProblem;
+      const again = passes(status) && code !== 'given-up' && i < RETRY_MS.length;
+      if (!again) {
+        if (code === 'given-up' || (!passes(status) && status < 500))
+          await Promise.all([forget(), removeFromServer(`${ENDPOINT}/${uploadId}`)]);
         throw error;
       }
       onWait();
@@ -129,7 +145,7 @@ export async function leftUploads(): Promise<LeftUpload[]> {
   const found = (await storage()?.findAllUploads()) ?? [];
   // Whoever was signed in here before has theirs.
   return found
-    .filter(({ metadata }) => (metadata['by'] ?? '') === personHere())
+    .filter(({ metadata, size }) => (metadata['by'] ?? '') === personHere() && !atWork.has(`${size} ${metadata['filename']}`))
     .map(({ urlStorageKey, metadata, size, creationTime, uploadUrl }) => ({
       key: urlStorageKey,
       name: metadata['filename'] ?? 'a file',

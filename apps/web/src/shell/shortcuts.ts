@@ -34,6 +34,8 @@ export const shortcuts = [
   { group: 'Chain', keys: '⇧ X', does: 'Compare two of them equally loud, also blind: A, B, X; ← → say which' },
   { group: 'Chain', keys: '⇧ G', does: 'Levelling, under speech: make a gain line of it' },
   { group: 'Chain', keys: 'Ctrl Z', does: 'Undo; with Shift, redo' },
+  { group: 'Talk', keys: 'Enter', does: 'Say something of the selected span, or of where you begin to write' },
+  { group: 'Talk', keys: '7 9', does: 'To the comment before, to the next' },
   { group: 'Batches', keys: '↑ ↓', does: 'The recording before, the next' },
   { group: 'Batches', keys: 'Space', does: 'Hear it; 1 as it came, 3 as it is handed over' },
   { group: 'Batches', keys: 'Enter', does: 'Heard, and good; on to the next that is not' },

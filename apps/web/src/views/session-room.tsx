@@ -14,8 +14,11 @@ import { useApp, useAppDispatch } from '../store/store.js';
 import { useTalkKept } from './talk/use-talk.js';
 import { WorkbenchProvider } from '../workbench/workbench-context.js';
 
-/** Somebody wishes to hear the state that was saved last. */
-export const RELOAD = 'euphonos-reload';
+/** What a view of the session may ask of it. */
+export interface SessionOutlet {
+  /** Opens the state that was saved last, in place of the one that is open. */
+  readonly reload: () => void;
+}
 
 /** Everything that belongs to one open session; the listening bar stays while the steps change. */
 export function SessionRoom() {
@@ -76,12 +79,6 @@ export function SessionRoom() {
     };
   }, [load, dispatch]);
 
-  // What somebody else saved meanwhile is opened in place of what is heard.
-  useEffect(() => {
-    addEventListener(RELOAD, load);
-    return () => removeEventListener(RELOAD, load);
-  }, [load]);
-
   useEffect(() => {
     const known = (): void =>
       void getSession(id!).then(
@@ -130,7 +127,7 @@ export function SessionRoom() {
   if (session.may === 'hear' && !talking) return <Navigate to={`/sessions/${id}/talk`} replace />;
   return (
     <WorkbenchProvider recordings={session.recordings} sampleRateHz={session.history!.present.sampleRateHz}>
-      <Outlet />
+      <Outlet context={{ reload: load } satisfies SessionOutlet} />
       {session.may === 'change' && !talking && <Elsewhere sessionId={id} onTaken={load} />}
       <ListeningBar />
     </WorkbenchProvider>

@@ -12,6 +12,8 @@ interface Sending {
   /** null while nobody answers. */
   readonly share: number | null;
   readonly trouble: string | null;
+  /** Whoever gives it up says so. */
+  readonly stop: AbortController;
 }
 
 let count = 0;
@@ -29,17 +31,19 @@ function useSending(onArrival: () => void) {
   /** One file; where it went, or null when it did not. */
   const sendOne = async (file: File, into: BringInto): Promise<string | null> => {
     const key = ++count;
-    setFiles((before) => [...before, { key, name: file.name, share: 0, trouble: null }]);
+    const stop = new AbortController();
+    setFiles((before) => [...before, { key, name: file.name, share: 0, trouble: null, stop }]);
     try {
       const onShare = (share: number | null): void => change(key, { share });
       const sessionId = isBundle(file)
-        ? (await bringInBundle(file, onShare)).sessionIds[0]!
-        : (await bringIn(file, onShare, into)).sessionId;
+        ? (await bringInBundle(file, onShare, stop.signal)).sessionIds[0]!
+        : (await bringIn(file, onShare, into, stop.signal)).sessionId;
       change(key, null);
       onArrival();
       return sessionId;
     } catch (error) {
-      change(key, { trouble: error instanceof Error ? error.message : String(error) });
+      if (stop.signal.aborted) change(key, null);
+      else change(key, { trouble: error instanceof Error ? error.message : String(error) });
       return null;
     }
   };
@@ -120,9 +124,9 @@ export function BringIn({ onArrival, scroll, children }: Props) {
             ? 'Let go: it is brought in.'
             : 'Or drop files here: WAV, AIFF, FLAC, MP3, M4A, Ogg, Opus, or the sound of MP4, MOV, MKV, WebM; 8 to 192 kHz. Bundles (zip), too.'}
         </div>
-        <LeftUploads atWork={files.map(({ name }) => name)} onChoose={() => input.current?.click()} />
+        <LeftUploads changes={files.length} onChoose={() => input.current?.click()} />
         <div className="mb-4 flex flex-col gap-2 empty:hidden">
-          {files.map(({ key, name, share, trouble }) =>
+          {files.map(({ key, name, share, trouble, stop }) =>
             trouble ? (
               <Notice
                 key={key}
@@ -136,7 +140,15 @@ export function BringIn({ onArrival, scroll, children }: Props) {
                 <b>{name}</b>: {trouble}
               </Notice>
             ) : (
-              <Notice key={key} tone="word">
+              <Notice
+                key={key}
+                tone="word"
+                action={
+                  <button type="button" className="press" onClick={() => stop.abort()}>
+                    Give it up
+                  </button>
+                }
+              >
                 {name}:{' '}
                 {share === null
                   ? 'the server does not answer; it goes on from where it was when it does'

@@ -5,21 +5,19 @@ import { forgetUpload, leftUploads, type LeftUpload } from '../../api/resumable.
 import { Notice } from '../../components/notice.js';
 
 interface Props {
-  /** Names of those that are being sent at this moment. */
-  readonly atWork: readonly string[];
+  /** Looks once more when this is another: what is being sent at this moment is not left. */
+  readonly changes: number;
   readonly onChoose: () => void;
 }
 
 /** Files that were on their way when this page was closed: chosen again, they go on from where they were. */
-export function LeftUploads({ atWork, onChoose }: Props) {
+export function LeftUploads({ changes, onChoose }: Props) {
   const [left, setLeft] = useState<readonly LeftUpload[]>([]);
-  const count = atWork.length;
-  useEffect(() => void leftUploads().then(setLeft, () => undefined), [count]);
-  const shown = left.filter(({ name }) => !atWork.includes(name));
-  if (shown.length === 0) return null;
+  useEffect(() => void leftUploads().then(setLeft, () => undefined), [changes]);
+  if (left.length === 0) return null;
   return (
     <div className="mb-4 flex flex-col gap-2">
-      {shown.map((one) => (
+      {left.map((one) => (
         <Notice
           key={one.key}
           tone="word"

@@ -1,32 +1,20 @@
 import type { SpanSeconds } from '@euphonos/dsp';
-import { useEffect, useRef } from 'react';
 import { useWorkbench } from '../../workbench/workbench-context.js';
 import { Overview } from '../treat/overview.js';
-import { Playhead, Spans } from '../treat/strips.js';
+import { StripsFrame } from '../treat/strips.js';
 import { Strip } from '../treat/strip.js';
 import { TimeAxis } from '../treat/time-axis.js';
-import { useStripGestures } from '../treat/use-strip-gestures.js';
 import { useView } from '../treat/use-view.js';
 
 /** The recording as it came, with marks where the finding at hand is. */
 export function SurveyStrip({ spans }: { readonly spans: readonly SpanSeconds[] }) {
-  const workbench = useWorkbench();
-  const ref = useRef<HTMLDivElement>(null);
-  const gestures = useStripGestures(ref);
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => workbench.view.resize(entry!.contentRect.width));
-    observer.observe(ref.current!);
-    return () => observer.disconnect();
-  }, [workbench]);
   return (
     <div className="flex h-[214px] shrink-0 flex-col gap-1.5">
       <Overview />
-      <div ref={ref} {...gestures} data-strips className="relative flex min-h-0 grow touch-none flex-col select-none">
+      <StripsFrame>
         <Strip lane="source" />
         <Marks spans={spans} />
-        <Spans />
-        <Playhead />
-      </div>
+      </StripsFrame>
       <TimeAxis />
     </div>
   );

@@ -1,4 +1,5 @@
-import { useEffect, useRef } from 'react';
+import { useEffect } from 'react';
+import { useOutletContext } from 'react-router';
 import { Notice } from '../../components/notice.js';
 import { changed } from '../../store/listening-slice.js';
 import { lockedChanged } from '../../store/session-slice.js';
@@ -8,10 +9,9 @@ import { useWorkbench } from '../../workbench/workbench-context.js';
 import { Lanes } from '../treat/lanes/lanes.js';
 import { Overview } from '../treat/overview.js';
 import { Strip } from '../treat/strip.js';
-import { Playhead, Spans } from '../treat/strips.js';
+import { StripsFrame } from '../treat/strips.js';
 import { TimeAxis } from '../treat/time-axis.js';
-import { useStripGestures } from '../treat/use-strip-gestures.js';
-import { RELOAD } from '../session-room.js';
+import type { SessionOutlet } from '../session-room.js';
 import { CommentLane } from './comment-lane.js';
 import { TalkColumn } from './talk-column.js';
 
@@ -23,6 +23,7 @@ export function Talk() {
   const latest = useApp(({ talk }) => talk.talk?.revision);
   const unsaved = useApp(({ session }) => session!.save.kind !== 'saved');
   const { view } = useWorkbench();
+  const { reload } = useOutletContext<SessionOutlet>();
   const picture = useApp(({ listening }) => listening.picture);
   useEffect(() => {
     dispatch(lockedChanged(true));
@@ -43,7 +44,7 @@ export function Talk() {
           <Notice
             tone="word"
             action={
-              <button type="button" className="press" onClick={() => dispatchEvent(new Event(RELOAD))}>
+              <button type="button" className="press" onClick={reload}>
                 Hear what there is now
               </button>
             }
@@ -53,30 +54,13 @@ export function Talk() {
         )}
         {several ? <Lanes /> : <Overview />}
         <CommentLane rows={4} />
-        <TwoStrips />
+        <StripsFrame>
+          <Strip lane="result" />
+          <Strip lane="source" />
+        </StripsFrame>
         <TimeAxis />
       </div>
       <TalkColumn stale={stale} />
     </main>
-  );
-}
-
-/** What it is and what it was, on the time of the comments. */
-function TwoStrips() {
-  const workbench = useWorkbench();
-  const ref = useRef<HTMLDivElement>(null);
-  const gestures = useStripGestures(ref);
-  useEffect(() => {
-    const observer = new ResizeObserver(([entry]) => workbench.view.resize(entry!.contentRect.width));
-    observer.observe(ref.current!);
-    return () => observer.disconnect();
-  }, [workbench]);
-  return (
-    <div ref={ref} {...gestures} data-strips className="relative flex min-h-0 grow touch-none flex-col gap-2 select-none">
-      <Strip lane="result" />
-      <Strip lane="source" />
-      <Spans />
-      <Playhead />
-    </div>
   );
 }

@@ -1,5 +1,5 @@
 import { lanes, noiseSpans, type Span } from '@euphonos/engine';
-import { useEffect, useRef, type CSSProperties } from 'react';
+import { useEffect, useRef, type CSSProperties, type ReactNode } from 'react';
 import { activeTrack } from '../../store/session-slice.js';
 import { useApp } from '../../store/store.js';
 import { useFrameLoop } from '../../workbench/use-frame-loop.js';
@@ -11,8 +11,8 @@ import { useView } from './use-view.js';
 
 const HATCH = 'repeating-linear-gradient(135deg, color-mix(in srgb, var(--removed) 32%, transparent) 0 1px, transparent 1px 7px)';
 
-/** The three strips on one time axis, with selection, loop, noise passage and playhead running through all of them. */
-export function Strips() {
+/** Strips over each other on one time axis, with selection, loop, noise passage and playhead running through all of them. */
+export function StripsFrame({ children }: { readonly children: ReactNode }) {
   const workbench = useWorkbench();
   const ref = useRef<HTMLDivElement>(null);
   const gestures = useStripGestures(ref);
@@ -23,13 +23,22 @@ export function Strips() {
   }, [workbench]);
   return (
     <div ref={ref} {...gestures} data-strips className="relative flex min-h-0 grow touch-none flex-col gap-2 select-none">
+      {children}
+      <Spans />
+      <Playhead />
+    </div>
+  );
+}
+
+/** What it was, what is taken out, what remains. */
+export function Strips() {
+  return (
+    <StripsFrame>
       {lanes.map((lane) => (
         <Strip key={lane} lane={lane} />
       ))}
       <Mended />
-      <Spans />
-      <Playhead />
-    </div>
+    </StripsFrame>
   );
 }
 

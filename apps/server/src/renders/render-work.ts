@@ -1,0 +1,83 @@
+import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
+import { endOf, mixChannels, mixedTracks, parseDocument, requireTrack, WHOLE, type Track } from '@euphonos/engine';
+import { DataSource } from 'typeorm';
+import { SERVER_CONFIG, type ServerConfig } from '../config.js';
+import { JobsService } from '../jobs/jobs.service.js';
+import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
+import { ProfilesService } from '../profiles/profiles.service.js';
+import { RecordingsService } from '../recordings/recordings.service.js';
+import type { TrackTask } from '../workers/protocol.js';
+import { WorkPool } from '../workers/work-pool.js';
+import { RenderEntity } from './render.entity.js';
+import { RenderExtras } from './render-extras.js';
+
+/** Does what a render asks for: gathers what it is made of, has it computed, writes what came out. */
+@Injectable()
+export class RenderWork implements OnModuleInit {
+  constructor(
+    private readonly dataSource: DataSource,
+    private readonly jobs: JobsService,
+    private readonly profiles: ProfilesService,
+    private readonly recordings: RecordingsService,
+    private readonly pool: WorkPool,
+    private readonly extras: RenderExtras,
+    @Inject(MEDIA_STORE) private readonly store: MediaStore,
+    @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
+  ) {}
+
+  onModuleInit(): void {
+    this.jobs.register('render', {
+      run: async (job, control) => {
+        const render = await this.dataSource.manager.findOneByOrFail(RenderEntity, { id: job.subjectId });
+        const document = parseDocument(render.document);
+        const alone = render.trackId !== null && render.trackId !== WHOLE;
+        const tracks = alone ? [requireTrack(document, render.trackId!)] : mixedTracks(document);
+        return this.pool.render(
+          {
+            tracks: await Promise.all(tracks.map((track) => this.#taskOf(track))),
+            whole: alone ? { treatments: [] } : document.chain,
+            wholeNoise: alone ? [] : document.wholeNoise,
+            target: document.target,
+            extras: await this.extras.of(render, document, tracks),
+            cover: await this.extras.coverOf(document, tracks),
+            picture: await this.extras.pictureOf(render, tracks),
+            stem: render.stem
+              ? {
+                  channels: mixChannels(mixedTracks(document)),
+                  frames: Math.max(...mixedTracks(document).map(({ clips }) => endOf(clips))),
+                  file: render.piece?.file ?? null,
+                }
+              : null,
+            sampleRateHz: document.sampleRateHz,
+            mediaFolder: this.config.mediaFolder,
+          },
+          control,
+        );
+      },
+      store: async (manager, job, { fileSha, report }) => {
+        await manager.update(
+          RenderEntity,
+          { id: job.subjectId },
+          {
+            fileSha,
+            report,
+            passed: report && report.lines.every(({ passed }) => passed !== false),
+            integratedLufs: report?.after.integratedLufs ?? null,
+            finishedAt: new Date(),
+          },
+        );
+      },
+    });
+  }
+
+  async #taskOf(track: Track): Promise<TrackTask> {
+    const profile = track.noise?.kind === 'kept' ? (await this.profiles.find(track.noise.profileId)).file : null;
+    const reel = await Promise.all(
+      track.reel.map(async ({ recordingId, channels, startFrame, frames }) => {
+        const { blobs } = await this.recordings.find(recordingId);
+        return { startFrame, frames, paths: channels.map((channel) => this.store.path(blobs!.channels[channel]!)) };
+      }),
+    );
+    return { track, profile, reel };
+  }
+}
