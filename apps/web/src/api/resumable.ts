@@ -1,4 +1,4 @@
-import { Upload, type DetailedError, type HttpRequest, type PreviousUpload } from 'tus-js-client';
+import { Upload, type DetailedError, type HttpRequest } from 'tus-js-client';
 import { ServerProblem, unreachable } from './problem.js';
 import { personHere, tellSignedOut, tokenHeaders } from './token.js';
 
@@ -52,7 +52,6 @@ export interface Sent {
  */
 export async function sendResumable(file: File, onProgress: (share: number | null) => void, signal?: AbortSignal): Promise<Sent> {
   atWork.add(nameOf(file));
-  let known: readonly PreviousUpload[] = [];
   const url = await new Promise<string>((resolve, reject) => {
     const upload = new Upload(file, {
       endpoint: ENDPOINT,
@@ -76,26 +75,22 @@ export async function sendResumable(file: File, onProgress: (share: number | nul
       onSuccess: () => resolve(upload.url!),
     });
     signal?.addEventListener('abort', () => {
-      void upload.abort(true).catch(() => undefined);
-      reject(givenUp());
+      void upload
+        .abort()
+        .then(() => forgetHere(file))
+        .finally(() => reject(givenUp()));
+      // Also where nobody answers: what is left there goes after a week.
+      if (upload.url) void removeFromServer(upload.url);
     });
     void upload.findPreviousUploads().then(
       (found) => {
-        known = found;
         if (found[0]) upload.resumeFromPreviousUpload(found[0]);
         upload.start();
       },
       () => upload.start(),
     );
   }).finally(() => atWork.delete(nameOf(file)));
-  const probe = new Upload(file, { endpoint: ENDPOINT });
-  return {
-    uploadId: url.split('/').at(-1)!,
-    forget: async () => {
-      for (const { urlStorageKey } of [...known, ...(await probe.findPreviousUploads())])
-        await probe.options.urlStorage?.removeUpload(urlStorageKey).catch(() => undefined);
-    },
-  };
+  return { uploadId: url.split('/').at(-1)!, forget: () => forgetHere(file) };
 }
 
 /**
@@ -129,6 +124,13 @@ export async function takeIn<Answer>(
 
 const removeFromServer = (url: string): Promise<unknown> =>
   fetch(url, { method: 'DELETE', headers: { 'tus-resumable': '1.0.0', ...tokenHeaders() } }).catch(() => undefined);
+
+/** This browser need not know of it any more. */
+async function forgetHere(file: File): Promise<void> {
+  const probe = new Upload(file, { endpoint: ENDPOINT });
+  for (const { urlStorageKey } of await probe.findPreviousUploads())
+    await probe.options.urlStorage?.removeUpload(urlStorageKey).catch(() => undefined);
+}
 
 /** A file that was on its way from this browser when its page was closed. */
 export interface LeftUpload {
