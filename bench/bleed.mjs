@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { BleedListener, findBleed } from '../packages/dsp/dist/index.js';
 import { chainRun } from '../packages/engine/dist/index.js';
 import { root } from '../scripts/lib/system.mjs';
-import { db, gain, inRoom, power, talk } from './faults.mjs';
+import { db, gain, inRoom, power, talk } from './known-faults.mjs';
 import { numbers, speech, talkers } from './speech.mjs';
 
 const kernels = new WebAssembly.Module(readFileSync(join(root, 'packages/dsp/kernels/kernels.wasm')));

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { SoundMeasure, turned } from '../packages/dsp/dist/index.js';
 import { chainRun, startingChains } from '../packages/engine/dist/index.js';
 import { root } from '../scripts/lib/system.mjs';
-import { clipped, db, inRoom, power, sdr, talk, withClicks, withHum, withPlosives } from './faults.mjs';
+import { clipped, db, inRoom, power, sdr, talk, withClicks, withHum, withPlosives } from './known-faults.mjs';
 import { numbers, speech, talkers } from './speech.mjs';
 
 const kernels = new WebAssembly.Module(readFileSync(join(root, 'packages/dsp/kernels/kernels.wasm')));

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { defaultTreatment, treatmentOf } from '../packages/dsp/dist/index.js';
 import { root } from '../scripts/lib/system.mjs';
-import { clipped, db, inRoom, power, sdr, talk, withClicks, withHum, withNoise, withPlosives } from './faults.mjs';
+import { clipped, db, inRoom, power, sdr, talk, withClicks, withHum, withNoise, withPlosives } from './known-faults.mjs';
 import { speech, talkers } from './speech.mjs';
 
 const kernels = new WebAssembly.Module(readFileSync(join(root, 'packages/dsp/kernels/kernels.wasm')));

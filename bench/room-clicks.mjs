@@ -1,7 +1,7 @@
 // Clicks in real rooms: full-band talk of people that nothing was tuned on, over a room's floor; ticks, mouth clicks, crackle. A click
 // counts when it stands out as an ear hears it: 6 dB and more above the loudest fiftieth of what its own band holds within 20 ms.
 import { treatmentOf, defaultTreatment } from '../packages/dsp/dist/index.js';
-import { sdr } from './faults.mjs';
+import { sdr } from './known-faults.mjs';
 import { fullBand, people } from './full-band.mjs';
 import { fftOf, kernels } from './measures.mjs';
 import { numbers } from './speech.mjs';

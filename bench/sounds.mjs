@@ -20,3 +20,16 @@ export function narration(seconds, name = `narration-${seconds}.wav`, coding = [
 }
 
 export const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
+
+/** Another stretch of a talk for each index, as 16-bit WAV: no two are of the same bytes. `talk`: such a WAV of 48 kHz, longer than that. */
+export function stretch(talk, seconds, index) {
+  const frames = Math.round(seconds * 48_000);
+  const start = talk.indexOf('data') + 8;
+  const from = start + 2 * ((index * 7919) % (Math.floor((talk.length - start) / 2) - frames));
+  const header = Buffer.from(talk.subarray(0, start));
+  header.writeUInt32LE(start - 8 + 2 * frames, 4);
+  header.writeUInt32LE(2 * frames, start - 4);
+  const sound = Buffer.from(talk.subarray(from, from + 2 * frames));
+  sound.writeInt32LE(index, 0);
+  return Buffer.concat([header, sound]);
+}

@@ -11,7 +11,7 @@ import {
 } from '../packages/dsp/dist/index.js';
 import { Features } from '../packages/dsp/dist/survey/features.js';
 import { findTalk } from '../packages/dsp/dist/survey/talk.js';
-import { clipped, db, power, softlyClipped, talk, withBreaths, withHum, withNoise, withPlosives } from './faults.mjs';
+import { clipped, db, power, softlyClipped, talk, withBreaths, withHum, withNoise, withPlosives } from './known-faults.mjs';
 import { treat } from './quality.mjs';
 import { speech, talkers } from './speech.mjs';
 import { kernels, RATE_HZ, spaced, survey } from './survey.mjs';

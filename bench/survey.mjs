@@ -5,7 +5,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Surveyor } from '../packages/dsp/dist/index.js';
 import { root } from '../scripts/lib/system.mjs';
-import { clipped, gain, inRoom, talk, withClicks, withHum, withNoise, withPlosives } from './faults.mjs';
+import { clipped, gain, inRoom, talk, withClicks, withHum, withNoise, withPlosives } from './known-faults.mjs';
 import { narration } from './sounds.mjs';
 import { joined, numbers, speech, talkers } from './speech.mjs';
 

@@ -6,7 +6,8 @@ import { MEDIA_STORE, type MediaStore } from './media-store.js';
 /** What a backup holds as long as it is made (scripts/lib/backup.mjs). */
 const STORE_LOCK = 734_001;
 
-const REFERENCED = `
+/** Each SHA-256 that anything refers to. */
+export const REFERENCED = `
   SELECT original_sha AS sha FROM recording
   UNION SELECT blobs->>'peaks' FROM recording
   UNION SELECT blobs->>'spectrogram' FROM recording
