@@ -94,7 +94,10 @@ const sends = (kind) => async (world) => {
         const again = await page.open();
         await again.getByRole('heading').first().waitFor();
         await wait(1500);
-        const left = again.getByRole('button', { name: 'Choose it again' });
+        const left = again
+          .getByRole('status')
+          .filter({ hasText: path.split('/').at(-1) })
+          .getByRole('button', { name: 'Choose it again' });
         if ((await left.count()) > 0) {
           const [chooser] = await Promise.all([again.waitForEvent('filechooser'), left.first().click()]);
           await chooser.setFiles(path);

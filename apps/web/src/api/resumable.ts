@@ -143,10 +143,17 @@ export interface LeftUpload {
 
 const storage = (): Upload['options']['urlStorage'] => new Upload(new Blob([]), { endpoint: ENDPOINT }).options.urlStorage;
 
+/** A browser that was ended by force may remember what was taken in long ago; after a week there is nothing to go on with either. */
+async function isGone(url: string | null): Promise<boolean> {
+  if (!url) return true;
+  const answer = await fetch(url, { method: 'HEAD', headers: { 'tus-resumable': '1.0.0' } }).catch(() => null);
+  return answer?.status === 404 || answer?.status === 410;
+}
+
 export async function leftUploads(): Promise<LeftUpload[]> {
   const found = (await storage()?.findAllUploads()) ?? [];
   // Whoever was signed in here before has theirs.
-  return found
+  const mine = found
     .filter(({ metadata, size }) => (metadata['by'] ?? '') === personHere() && !atWork.has(`${size} ${metadata['filename']}`))
     .map(({ urlStorageKey, metadata, size, creationTime, uploadUrl }) => ({
       key: urlStorageKey,
@@ -155,6 +162,9 @@ export async function leftUploads(): Promise<LeftUpload[]> {
       since: creationTime,
       url: uploadUrl,
     }));
+  const gone = await Promise.all(mine.map(({ url }) => isGone(url)));
+  for (const [i, { key }] of mine.entries()) if (gone[i]) await storage()?.removeUpload(key);
+  return mine.filter((_, i) => !gone[i]);
 }
 
 /** Forgets one, here and on the server. */
