@@ -94,7 +94,7 @@ test('what a killed worker was at is taken over by another within half a minute,
   expect(rows).toEqual([{ attempt: 2, renders: 1 }]);
 }, 240_000);
 
-test('what somebody waits for does not wait for a batch', async () => {
+test('what somebody waits for does not wait for a batch, and batches take turns', async () => {
   ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=20:a=0.05:seed=6', '-c:a', 'flac', files.path('short.flac'));
   const own = await server.bringIn('own.flac', readFileSync(files.path('short.flac')));
   const { body: batch } = await server.json<BatchView>('POST', 'batches', { name: 'Many', target: own.document!.target });
@@ -102,11 +102,22 @@ test('what somebody waits for does not wait for a batch', async () => {
     ffmpeg('-f', 'lavfi', '-i', `anoisesrc=r=48000:d=20:a=0.05:seed=${100 + i}`, '-c:a', 'flac', files.path('one.flac'));
     await server.send(`name=${i}.flac&batch=${batch.id}`, readFileSync(files.path('one.flac')));
   }
+  const { body: small } = await server.json<BatchView>('POST', 'batches', { name: 'Few', target: own.document!.target });
+  ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=20:a=0.05:seed=99', '-c:a', 'flac', files.path('one.flac'));
+  await server.send(`name=few.flac&batch=${small.id}`, readFileSync(files.path('one.flac')));
   const { id } = await server.render(own.id, own.revision);
   const done = await server.renderEnd(own.id, id);
   expect(done.job.state).toBe('done');
   const { body: meanwhile } = await server.json<BatchView>('GET', `batches/${batch.id}`);
   expect(meanwhile.items.filter(({ step }) => step !== 'done').length).toBeGreaterThan(2);
+  // Nor does a batch of one for a batch of ten that came before it.
+  await until(
+    () => server.json<BatchView>('GET', `batches/${small.id}`).then(({ body }) => body),
+    ({ items }) => items[0]?.step === 'done',
+    90,
+  );
+  const { body: still } = await server.json<BatchView>('GET', `batches/${batch.id}`);
+  expect(still.items.filter(({ step }) => step !== 'done').length).toBeGreaterThan(2);
   const { rows } = await server.sql.query('SELECT later, count(*)::int FROM job WHERE session_id = $1 GROUP BY later', [own.id]);
   expect(rows).toEqual([{ later: false, count: 3 }]);
 }, 240_000);
