@@ -3,7 +3,7 @@
 import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { reachPostgres } from './lib/postgres.mjs';
-import { ensureNodeModules, ensurePackages, say, stateFolder } from './lib/system.mjs';
+import { ensureBuild, ensureNodeModules, ensurePackages, root, say, stateFolder } from './lib/system.mjs';
 
 const [what, named] = process.argv.slice(2);
 if (!['backup', 'restore'].includes(what) || !named) {
@@ -24,12 +24,13 @@ ensureNodeModules();
 const { BackupError, makeBackup, restoreBackup } = await import('./lib/backup.mjs');
 let database;
 try {
-  if (what === 'backup' && !existsSync(media) && !process.env.EUPHONOS_DATABASE_URL)
+  const store = await storeElsewhere();
+  if (what === 'backup' && !store && !existsSync(media) && !process.env.EUPHONOS_DATABASE_URL)
     throw new BackupError(`There is nothing to back up: no recordings lie in ${media}.`);
   database = process.env.EUPHONOS_DATABASE_URL
     ? { url: process.env.EUPHONOS_DATABASE_URL, stop: async () => undefined }
     : await reachPostgres(join(stateFolder, 'postgres'));
-  const where = { databaseUrl: database.url, media, takes, note, folder };
+  const where = { databaseUrl: database.url, media, store, takes, note, folder };
   const { files, copied, sizeBytes, damaged } = await (what === 'backup' ? makeBackup(where) : restoreBackup(where));
   if (what === 'backup') say(`Backed up to ${folder}: ${files} files, ${copied} of them new, ${gigabytes(sizeBytes)}.`);
   else say(`Restored from ${folder}: ${files} files, ${gigabytes(sizeBytes)}. "npm start" goes on from there.`);
@@ -42,4 +43,13 @@ try {
   process.exitCode = 1;
 } finally {
   await database?.stop();
+}
+
+/** The object store that is named in the environment, if one is. */
+async function storeElsewhere() {
+  if (!process.env.EUPHONOS_STORE) return undefined;
+  ensureBuild();
+  const { storeSettings } = await import(join(root, 'apps/server/dist/config.js'));
+  const { openStore } = await import(join(root, 'apps/server/dist/media-store/open-store.js'));
+  return openStore(storeSettings(media, process.env));
 }

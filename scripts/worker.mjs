@@ -1,5 +1,5 @@
 // npm run worker: takes work from the server's queue, on this machine or on any other that reaches its database (EUPHONOS_DATABASE_URL) and
-// its store (EUPHONOS_MEDIA). Beside a server that was started here it finds both by itself.
+// its store (EUPHONOS_MEDIA, a folder; or EUPHONOS_STORE, a bucket). Beside a server that was started here it finds both by itself.
 import { spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
@@ -13,7 +13,7 @@ if (!process.env.EUPHONOS_DATABASE_URL && !existsSync(join(stateFolder, 'start.p
   );
   process.exit(2);
 }
-if (!existsSync(media)) {
+if (!process.env.EUPHONOS_STORE && !existsSync(media)) {
   console.error(`The store of the server must be reached as a folder: there is none at ${media}. Set EUPHONOS_MEDIA.`);
   process.exit(2);
 }

@@ -47,9 +47,12 @@ async function* allOf(media) {
     if (/^[0-9a-f]{2}$/.test(folder)) for (const name of await readdir(join(media, folder))) yield join(folder, name);
 }
 
-/** Every file of a store as ab/cdef…, without what a killed backup left half copied. */
-async function* filesOf(media) {
-  for await (const file of allOf(media)) if (/^[0-9a-f]{2}\/[0-9a-f]{62}$/.test(file)) yield file;
+/** Every file of a store as ab/cdef…, without what a killed backup left half copied; with its size where it is known. */
+async function* filesOf(media, store) {
+  if (store) for await (const { sha, sizeBytes } of store.list()) yield { file: `${sha.slice(0, 2)}/${sha.slice(2)}`, size: sizeBytes };
+  else
+    for await (const file of allOf(media))
+      if (/^[0-9a-f]{2}\/[0-9a-f]{62}$/.test(file)) yield { file, size: await sizeOf(join(media, file)) };
 }
 
 /** Copies a file of a store; what arrives must be what its name says. @returns its size, or null where it is gone or damaged */
@@ -99,9 +102,10 @@ const sizeOf = (path) =>
 
 /**
  * Makes a backup, or brings the one in a folder up to date, while work goes on.
+ * @param store an object store whose files are at hand in `media`; left out, `media` is the store
  * @returns what was done: { files, copied, sizeBytes, damaged }; `damaged` names files whose bytes are no longer those that were stored
  */
-export async function makeBackup({ databaseUrl, media, takes, note, folder }) {
+export async function makeBackup({ databaseUrl, media, store, takes, note, folder }) {
   if (
     existsSync(folder) &&
     (await readdir(folder)).length > 0 &&
@@ -121,12 +125,14 @@ export async function makeBackup({ databaseUrl, media, takes, note, folder }) {
     const dump = join(folder, 'database.dump');
     await run('pg_dump', ['--format=custom', '--no-owner', `--file=${dump}.part`], databaseUrl);
     const held = new Set();
-    for await (const file of filesOf(media)) {
+    for await (const { file, size } of filesOf(media, store)) {
       held.add(file);
-      const size = await sizeOf(join(media, file));
       if (size >= 0 && (await sizeOf(join(folder, 'media', file))) === size) told.sizeBytes += size;
       else {
-        const copied = await copyChecked(media, join(folder, 'media'), file);
+        const isThere = await store?.path(file.replace('/', '')).catch((error) => {
+          if (error.code !== 'file-missing') throw error;
+        });
+        const copied = store && !isThere ? null : await copyChecked(media, join(folder, 'media'), file);
         if (copied === null) {
           told.damaged.push(file.replace('/', ''));
           continue;
@@ -163,7 +169,7 @@ export async function makeBackup({ databaseUrl, media, takes, note, folder }) {
  * again, for the database comes last.
  * @returns { files, sizeBytes, damaged }
  */
-export async function restoreBackup({ databaseUrl, media, takes, folder }) {
+export async function restoreBackup({ databaseUrl, media, store, takes, folder }) {
   const facts = await readFile(join(folder, 'backup.json'), 'utf8').then(JSON.parse, () => null);
   if (facts?.format !== FORMAT) throw new BackupError(`"${folder}" is no backup of Euphonos: there is no backup.json in it that says so.`);
   if (facts.version !== 1) throw new BackupError(`The backup has version ${facts.version}; this Euphonos knows 1. Use a newer one.`);
@@ -180,10 +186,12 @@ export async function restoreBackup({ databaseUrl, media, takes, folder }) {
   }
   await mkdir(media, { recursive: true });
   const told = { files: 0, sizeBytes: 0, damaged: [] };
-  for await (const file of filesOf(join(folder, 'media'))) {
+  for await (const { file } of filesOf(join(folder, 'media'))) {
     const size = await copyChecked(join(folder, 'media'), media, file);
     if (size === null) told.damaged.push(file.replace('/', ''));
     else {
+      // At hand already; now it goes where it is kept.
+      await store?.link(join(media, file));
       told.files++;
       told.sizeBytes += size;
     }

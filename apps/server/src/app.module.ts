@@ -15,7 +15,8 @@ import { DemoService } from './demo.service.js';
 import { EventsController } from './events/events.controller.js';
 import { EventsService } from './events/events.service.js';
 import { JobsService } from './jobs/jobs.service.js';
-import { DirectoryStore, MEDIA_STORE } from './media-store/media-store.js';
+import { MEDIA_STORE } from './media-store/media-store.js';
+import { openStore } from './media-store/open-store.js';
 import { StoreKeeper } from './media-store/store-keeper.js';
 import { DoneService } from './people/done.service.js';
 import { InvitationsService } from './people/invitations.service.js';
@@ -72,7 +73,7 @@ export class CoreModule {
   static with(config: ServerConfig): DynamicModule {
     const providers = [
       { provide: SERVER_CONFIG, useValue: config },
-      { provide: MEDIA_STORE, useValue: new DirectoryStore(config.mediaFolder) },
+      { provide: MEDIA_STORE, useFactory: () => openStore(config.store) },
       EventsService,
       MetricsService,
       JobsService,

@@ -2,6 +2,7 @@ import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { answeredHosts } from './door.js';
+import type { StoreSettings } from './media-store/media-store.js';
 
 /** What the server is told from outside; everything has a default but the database. */
 export interface ServerConfig {
@@ -20,8 +21,10 @@ export interface ServerConfig {
   readonly proxies: string;
   /** postgres://… */
   readonly databaseUrl: string;
-  /** Folder of the content-addressed store. */
-  readonly mediaFolder: string;
+  /** The content-addressed store. */
+  readonly store: StoreSettings;
+  /** So much of the store's disk is to stay free. */
+  readonly keepFreeBytes: number;
   /** Folder of takes while they are recorded. */
   readonly takesFolder: string;
   /** Folder of files on their way here, on the disk of the store. */
@@ -56,6 +59,36 @@ function publicAddress(given: string): URL {
   return url;
 }
 
+/** Left free on the disk, when nothing is said. */
+const KEEP_FREE_GB = 4;
+/** What is kept at hand of an object store, when nothing is said. */
+const CACHE_GB = 50;
+
+/** The store that the environment names, with `folder` as it is or as what is at hand. @throws {Error} with what to set instead */
+export function storeSettings(folder: string, env: NodeJS.ProcessEnv): StoreSettings {
+  const given = env['EUPHONOS_STORE'];
+  if (!given) return { folder };
+  const [, name, prefix = ''] = /^s3:\/\/([a-z0-9][a-z0-9.-]{1,61}[a-z0-9])(?:\/(.*))?$/.exec(given) ?? [];
+  if (!name)
+    throw new Error(`EUPHONOS_STORE is "${given.slice(0, 200)}"; it is a bucket and where in it, as s3://studio or s3://studio/sound.`);
+  const endpoint = env['EUPHONOS_S3_ENDPOINT'];
+  if (endpoint !== undefined && !(URL.canParse(endpoint) && /^https?:$/.test(new URL(endpoint).protocol)))
+    throw new Error(`EUPHONOS_S3_ENDPOINT is "${endpoint.slice(0, 200)}"; it is the address of the service, as https://objects.example.`);
+  const cacheGb = Number(env['EUPHONOS_CACHE_GB'] ?? CACHE_GB);
+  if (!(cacheGb > 0))
+    throw new Error(`EUPHONOS_CACHE_GB is "${env['EUPHONOS_CACHE_GB']}"; it is how much is kept at hand, as ${CACHE_GB}.`);
+  return {
+    folder,
+    bucket: {
+      name,
+      prefix: prefix === '' || prefix.endsWith('/') ? prefix : `${prefix}/`,
+      ...(endpoint === undefined ? {} : { endpoint }),
+      region: env['AWS_REGION'] ?? 'us-east-1',
+      cacheBytes: cacheGb * 1e9,
+    },
+  };
+}
+
 export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
   const databaseUrl = env['EUPHONOS_DATABASE_URL'];
   if (!databaseUrl) throw new Error('EUPHONOS_DATABASE_URL is not set. Use "npm start", which starts a database and sets it.');
@@ -69,6 +102,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
   const publicUrl = publicAddress(
     env['EUPHONOS_PUBLIC'] ?? `http://${LOOPBACK.test(listen) || listen === '0.0.0.0' ? '127.0.0.1' : listen}:${port}`,
   );
+  const media = env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media');
   return {
     port,
     shared,
@@ -78,10 +112,11 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     proxies: env['EUPHONOS_PROXIES'] ?? 'loopback',
     hosts: answeredHosts(port, `${env['EUPHONOS_HOSTS'] ?? ''},${publicUrl.host}`),
     databaseUrl,
-    mediaFolder: env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'),
-    takesFolder: env['EUPHONOS_TAKES'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../takes'),
-    uploadsFolder: env['EUPHONOS_UPLOADS'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../uploads'),
-    backupNote: env['EUPHONOS_BACKUP_NOTE'] ?? join(env['EUPHONOS_MEDIA'] ?? fromRoot('.euphonos/media'), '../last-backup.json'),
+    store: storeSettings(media, env),
+    keepFreeBytes: Number(env['EUPHONOS_KEEP_FREE_GB'] ?? KEEP_FREE_GB) * 1e9,
+    takesFolder: env['EUPHONOS_TAKES'] ?? join(media, '../takes'),
+    uploadsFolder: env['EUPHONOS_UPLOADS'] ?? join(media, '../uploads'),
+    backupNote: env['EUPHONOS_BACKUP_NOTE'] ?? join(media, '../last-backup.json'),
     workerName: env['EUPHONOS_WORKER_NAME'] ?? hostname(),
     serves: true,
     works: env['EUPHONOS_WORK'] !== 'none',

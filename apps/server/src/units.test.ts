@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { DspError } from '@euphonos/dsp';
 import { MediaError } from '@euphonos/media';
-import { DirectoryStore } from './media-store/media-store.js';
+import { DirectoryStore } from './media-store/directory-store.js';
 import { AppProblem } from './problems/app-problem.js';
 import { answerTo } from './problems/problem.filter.js';
 import { IntakeService } from './recordings/intake.service.js';
@@ -43,9 +43,9 @@ describe('the store', () => {
     const loose = (await store.put(bytes('loose'))).sha;
     const fresh = (await store.put(bytes('fresh'))).sha;
     const old = new Date(Date.now() - 7_200_000);
-    for (const sha of [kept, loose]) utimesSync(store.path(sha), old, old);
+    for (const sha of [kept, loose]) utimesSync(store.place(sha), old, old);
     expect(await store.sweep(new Set([kept]))).toBe(1);
-    expect([kept, loose, fresh].map((sha) => existsSync(store.path(sha)))).toEqual([true, false, true]);
+    expect([kept, loose, fresh].map((sha) => existsSync(store.place(sha)))).toEqual([true, false, true]);
   });
 });
 
@@ -60,8 +60,8 @@ test.each([
 });
 
 test('a disk that fills up while a file comes in is told as that, not as a broken connection', async () => {
+  const keeper = { requireRoom: async () => undefined };
   const store = {
-    requireRoom: async () => undefined,
     put: async (bytes: AsyncIterable<Uint8Array>): Promise<never> => {
       // Leaving the loop closes the line to whoever sends.
       for await (const part of bytes) throw new MediaError('disk-full', `The disk is full at byte ${part.length}.`);
@@ -69,6 +69,6 @@ test('a disk that fills up while a file comes in is told as that, not as a broke
     },
   };
   const quotas = { require: async () => undefined };
-  const service = new IntakeService({} as never, {} as never, quotas as never, store as never);
+  const service = new IntakeService({} as never, {} as never, quotas as never, store as never, keeper as never);
   await expect(service.bringIn('take.wav', Readable.from([Buffer.from('x')]), 1)).rejects.toMatchObject({ code: 'disk-full' });
 });

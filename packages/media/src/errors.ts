@@ -16,6 +16,8 @@ export type MediaErrorCode =
   | 'print-failed'
   | 'noise-span'
   | 'disk-full'
+  | 'store-away'
+  | 'samples-away'
   | 'cancelled';
 
 /** An error with sound files that a caller can act on. */

@@ -9,7 +9,7 @@ import { cleanName } from '../recordings/recording-view.js';
 import { IntakeService } from '../recordings/intake.service.js';
 import { RendersService } from '../renders/renders.service.js';
 import { BatchEntity, BatchItemEntity } from './batch.entity.js';
-import { shaOfFile } from '../media-store/media-store.js';
+import { shaOfFile } from '../media-store/directory-store.js';
 import { UNSENT } from './batch-queries.js';
 import { WatchedFolder } from './watched-folder.js';
 

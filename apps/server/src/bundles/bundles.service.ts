@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
+import { finished, pipeline } from 'node:stream/promises';
 import { isDeepStrictEqual } from 'node:util';
 import { Inject, Injectable } from '@nestjs/common';
 import {
@@ -20,6 +20,7 @@ import { DataSource, In, IsNull, type EntityManager } from 'typeorm';
 import type { JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
+import { StoreKeeper } from '../media-store/store-keeper.js';
 import { withinSize } from '../media-store/room.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { ProductionEntity } from '../productions/production.entity.js';
@@ -45,6 +46,7 @@ export class BundlesService {
     private readonly jobs: JobsService,
     private readonly quotas: QuotasService,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
+    private readonly keeper: StoreKeeper,
   ) {}
 
   async ofSession(id: string): Promise<Outgoing> {
@@ -95,7 +97,22 @@ export class BundlesService {
       })),
       profiles: profiles.map((profile) => ({ id: profile.id, name: profile.name, file: profile.file })),
     };
-    return { stream: writeBundle(bundle, (sha) => this.store.path(sha)), fileName: `${safeName(name) || 'sessions'}.bundle.zip` };
+    return { stream: await this.#streamOf(bundle), fileName: `${safeName(name) || 'sessions'}.bundle.zip` };
+  }
+
+  /** What it holds stays at hand until its last byte has gone out. */
+  #streamOf(bundle: Bundle): Promise<Readable> {
+    return new Promise((resolve, reject) => {
+      const sent = this.store.holding(async () => {
+        const paths = new Map<string, string>();
+        for (const { sha256 } of sourcesOf(bundle)) paths.set(sha256, await this.store.path(sha256));
+        const stream = writeBundle(bundle, (sha) => paths.get(sha)!);
+        resolve(stream);
+        // However it ends: whoever sends it hears of it.
+        await finished(stream).catch(() => undefined);
+      });
+      sent.catch(reject);
+    });
   }
 
   /**
@@ -106,7 +123,7 @@ export class BundlesService {
    */
   async bringIn(bytes: Readable, expectedBytes: number | undefined, firstId?: string): Promise<{ readonly sessionIds: readonly string[] }> {
     if (firstId && (await this.dataSource.manager.existsBy(SessionEntity, { id: firstId }))) return { sessionIds: [firstId] };
-    await this.store.requireRoom(expectedBytes);
+    await this.keeper.requireRoom(expectedBytes);
     await this.quotas.require(this.dataSource.manager, askerId(), null, expectedBytes ?? 0);
     const path = await this.store.workPath();
     try {

@@ -42,7 +42,13 @@ export class CoversController {
   @Engineers()
   @ApiOperation({ summary: 'A cover that was kept.' })
   async find(@Param('sha256') sha256: string, @Res() response: Response): Promise<void> {
-    const bytes = /^[0-9a-f]{64}$/.test(sha256) ? await readFile(this.store.path(sha256)).catch(() => null) : null;
+    const known = /^[0-9a-f]{64}$/.test(sha256);
+    const bytes = known
+      ? await this.store
+          .path(sha256)
+          .then((path) => readFile(path))
+          .catch(() => null)
+      : null;
     const type = bytes && bytes.length <= MOST_COVER_BYTES ? coverType(bytes) : undefined;
     // Whatever else lies in the store is not handed out here.
     if (!bytes || !type) throw notFound('cover');

@@ -1,4 +1,3 @@
-import { hostname } from 'node:os';
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import type { JobKind, Problem } from '@euphonos/contracts';
@@ -11,8 +10,11 @@ import { inLogContext } from '../log-context.js';
 import { log } from '../log.js';
 import { answerTo, isDatabaseDown } from '../problems/problem.filter.js';
 import { AppProblem } from '../problems/app-problem.js';
+import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { MetricsService } from '../state/metrics.service.js';
 import { JobEntity, jobView } from './job.entity.js';
+import { isLost, openJobs } from './lost.js';
+import { nextInTurn } from './turns.js';
 
 export interface JobControl {
   readonly signal: AbortSignal;
@@ -31,24 +33,16 @@ export interface JobHandler<Result> {
   failed?(manager: EntityManager, job: JobEntity): Promise<JobEntity[] | void>;
 }
 
-interface OpenJob extends Pick<JobEntity, 'id' | 'kind' | 'later' | 'attempt' | 'workerId'> {
-  readonly state: 'running' | 'queued';
-  /** Its worker has not been heard of for too long. */
-  readonly silent: boolean;
-}
-
 const HEARTBEAT_MS = 2000;
-/** A job whose worker has not been heard of for this long is given to another one. */
-const LOST_AFTER_SECONDS = 12;
 const SWEEP_MS = 3000;
 const PROGRESS_MS = 200;
 /** So many of one kind at once, of what somebody waits for; of the rest one. */
 const AT_ONCE = 2;
-/** The first that wait are announced again; those behind them come when these are through. */
-const ANNOUNCED_AGAIN = 50;
 
 /** Where a job waits: what somebody waits for stands in a queue of its own, so that a thousand others do not hold it up. */
 const queueOf = ({ kind, later }: Pick<JobEntity, 'kind' | 'later'>): string => `${later ? 'later' : 'now'}.${kind}`;
+/** What is not there yet, or just now: the work waits for it. */
+const WAITS: ReadonlySet<string> = new Set(['store-away', 'samples-away']);
 const MOST_ATTEMPTS = 5;
 
 /**
@@ -71,6 +65,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     private readonly dataSource: DataSource,
     private readonly events: EventsService,
     private readonly metrics: MetricsService,
+    @Inject(MEDIA_STORE) private readonly store: MediaStore,
   ) {
     this.#workerId = `${config.workerName}/${process.pid}/${randomUUID()}`;
     this.#boss = new PgBoss({ connectionString: config.databaseUrl, max: 4 });
@@ -90,7 +85,11 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
         await this.#boss.createQueue(queue, { name: queue, policy: 'short' });
         for (let i = 0; this.config.works && i < (later ? 1 : AT_ONCE); i++)
           await this.#boss.work<{ jobId: string }>(queue, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async ([message]) => {
-            if (message) await inLogContext({ jobId: message.data.jobId }, () => this.#work(message.data.jobId));
+            if (!message) return;
+            if (!later) return void (await this.#work(message.data.jobId));
+            // Each message stands for one that waits, whichever is next; another worker may be a moment quicker.
+            for (let id = await nextInTurn(this.dataSource, kind); id && !(await this.#work(id));)
+              id = await nextInTurn(this.dataSource, kind);
           });
       }
     this.events.jobs.subscribe(({ job }) => job.state === 'cancelled' && this.#running.get(job.id)?.abort());
@@ -134,13 +133,18 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     await this.publish(await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId }));
   }
 
-  async #work(jobId: string): Promise<void> {
+  /** @returns whether it was there to be done */
+  #work(jobId: string): Promise<boolean> {
+    return inLogContext({ jobId }, () => this.#claimAndRun(jobId));
+  }
+
+  async #claimAndRun(jobId: string): Promise<boolean> {
     const [rows] = (await this.dataSource.query(
       `UPDATE job SET state = 'running', worker_id = $2, attempt = attempt + 1, heartbeat_at = now(), progress = 0
        WHERE id = $1 AND state = 'queued' RETURNING id`,
       [jobId, this.#workerId],
     )) as [unknown[], number];
-    if (rows.length === 0) return;
+    if (rows.length === 0) return false;
     const job = await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId });
     const controller = new AbortController();
     this.#running.set(jobId, controller);
@@ -157,6 +161,7 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       clearInterval(heartbeat);
       this.#running.delete(jobId);
     }
+    return true;
   }
 
   async #runAndStore(job: JobEntity, signal: AbortSignal): Promise<void> {
@@ -175,17 +180,31 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       void this.publish(job).catch(() => undefined);
     };
     try {
-      const result = await handler.run(job, { signal, later: job.later, progress });
+      const result = await this.store.holding(() => handler.run(job, { signal, later: job.later, progress }));
       await this.#end(job, 'done', null, (manager) => handler.store(manager, job, result));
       ended('done');
     } catch (error) {
       // The database may be back for the very next question: what it could not take is no failure of the work, and is done again.
       const wasAway = isDatabaseDown(error) && (error as { code?: string }).code !== 'ENOENT';
       if (this.#closing || wasAway || (error instanceof MediaError && error.code === 'cancelled')) return ended('given-back');
+      if (error instanceof MediaError && WAITS.has(error.code)) {
+        log.warn({ err: error, kind: job.kind }, 'work waits');
+        await this.#giveBack(job);
+        return ended('given-back');
+      }
       ended('failed');
       const { code, message } = answerTo(error);
       await this.#end(job, 'failed', { code, message }, async (manager) => handler.failed?.(manager, job));
     }
+  }
+
+  /** It waits again, as if it had not been begun. */
+  async #giveBack(job: JobEntity): Promise<void> {
+    const [, changed] = (await this.dataSource.query(
+      `UPDATE job SET state = 'queued', worker_id = NULL, progress = 0, attempt = attempt - 1 WHERE id = $1 AND state = 'running' AND worker_id = $2 AND attempt = $3`,
+      [job.id, this.#workerId, job.attempt],
+    )) as [unknown, number];
+    if (changed === 1) await this.publish({ ...job, state: 'queued', progress: 0 });
   }
 
   /** Ends the job if this worker's claim still stands, together with its result. */
@@ -218,17 +237,8 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
   async #sweep(): Promise<void> {
     if (this.#closing) return;
     await this.#sayHere();
-    const open = (await this.dataSource.query(
-      `SELECT id, kind, later, state, attempt, worker_id AS "workerId", coalesce(heartbeat_at < now() - make_interval(secs => $1), true) AS silent
-       FROM job WHERE state = 'running' UNION ALL (
-         SELECT id, kind, later, state, attempt, worker_id, false FROM (
-           SELECT *, row_number() OVER (PARTITION BY kind, later ORDER BY created_at) AS place FROM job
-           WHERE state = 'queued' AND created_at < now() - interval '5 seconds'
-         ) AS waiting WHERE place <= $2)`,
-      [LOST_AFTER_SECONDS, ANNOUNCED_AGAIN],
-    )) as OpenJob[];
-    for (const job of open) {
-      if (job.state === 'running' && !this.#isLost(job)) continue;
+    for (const job of await openJobs(this.dataSource)) {
+      if (job.state === 'running' && !isLost(job, this.#workerId, this.#running)) continue;
       if (job.state === 'running') {
         const next = job.attempt >= MOST_ATTEMPTS ? 'failed' : 'queued';
         const problem: Problem | null =
@@ -254,21 +264,5 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       [this.#workerId, this.config.workerName, this.config.serves],
     );
     await this.dataSource.query(`DELETE FROM worker WHERE seen_at < now() - interval '1 minute'`);
-  }
-
-  #isLost({ id, workerId, silent }: OpenJob): boolean {
-    if (workerId === this.#workerId) return !this.#running.has(id);
-    const [name, pid] = (workerId ?? '').split('/');
-    if (name === hostname() && !isAlive(Number(pid))) return true;
-    return silent;
-  }
-}
-
-function isAlive(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
   }
 }

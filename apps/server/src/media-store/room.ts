@@ -7,6 +7,9 @@ export const MOST_FILE_BYTES = 64 * 2 ** 30;
 /** Left to the database and to what is at work. */
 const RESERVE_BYTES = 256 * 2 ** 20;
 
+/** So little is left of the disk that everybody is told, and that what can be made again makes room; at least as much as is wished. */
+const LITTLE_SHARE = 0.05;
+
 /** Of a disk. */
 export interface Space {
   readonly freeBytes: number;
@@ -17,6 +20,10 @@ export const spaceOf = async (folder: string): Promise<Space> => {
   const { bavail, blocks, bsize } = await statfs(folder);
   return { freeBytes: bavail * bsize, totalBytes: blocks * bsize };
 };
+
+/** How much is missing until a disk is no longer nearly full; 0 when it is not. */
+export const missingRoom = ({ freeBytes, totalBytes }: Space, keepFreeBytes: number): number =>
+  Math.max(0, Math.max(keepFreeBytes, LITTLE_SHARE * totalBytes) - freeBytes);
 
 const tooLarge = (): MediaError =>
   new MediaError(

@@ -1,7 +1,10 @@
-import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
-import { DataSource } from 'typeorm';
+import { Inject, Injectable, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import { MediaError } from '@euphonos/media';
+import { DataSource, type EntityManager } from 'typeorm';
+import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { log } from '../log.js';
 import { MEDIA_STORE, type MediaStore } from './media-store.js';
+import { missingRoom } from './room.js';
 
 /** What a backup holds as long as it is made (scripts/lib/backup.mjs). */
 const STORE_LOCK = 734_001;
@@ -19,27 +22,93 @@ export const REFERENCED = `
   UNION SELECT document->'cover'->>'sha256' FROM render
   UNION SELECT file_sha FROM render`;
 
-/** Frees the space of bytes that nothing refers to any more. */
+/** Samples are made again of the file that came; not of sessions that are at work. */
+const MADE_AGAIN = `
+  SELECT DISTINCT jsonb_array_elements_text(blobs->'channels') AS sha FROM recording
+  WHERE NOT EXISTS (
+    SELECT FROM session_recording JOIN job ON job.session_id = session_recording.session_id
+    WHERE recording_id = recording.id AND job.state IN ('queued', 'running')
+  )`;
+
+const LOOK_EVERY_MS = 600_000;
+/** A clock that was set by more makes old what is young: nothing is swept for a while. */
+const SET_MS = 5_000;
+const STEADY_MS = 120_000;
+
+/** Frees the space of bytes that nothing refers to any more, and of what can be made again when the disk is nearly full. */
 @Injectable()
-export class StoreKeeper implements OnApplicationBootstrap {
+export class StoreKeeper implements OnApplicationBootstrap, OnModuleDestroy {
+  #timer: NodeJS.Timeout | undefined;
+  #aheadMs = Date.now() - performance.now();
+  #setAtMs = -Infinity;
+
   constructor(
     private readonly dataSource: DataSource,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
+    @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
 
   onApplicationBootstrap(): void {
     void this.tidy();
+    if (!this.config.serves) return;
+    const look = (): void => void this.#keepFree().catch((error: unknown) => log.warn({ err: error }, 'could not make room'));
+    this.#timer = setInterval(look, LOOK_EVERY_MS);
+    look();
+  }
+
+  onModuleDestroy(): void {
+    clearInterval(this.#timer);
+  }
+
+  /** As the store's own, when what can be made again has made room. @throws {MediaError} `file-large`, `disk-full` */
+  async requireRoom(expectedBytes: number | undefined): Promise<void> {
+    try {
+      await this.store.requireRoom(expectedBytes);
+    } catch (error) {
+      if (!(error instanceof MediaError) || error.code !== 'disk-full' || (await this.#makeRoom(expectedBytes!)) === 0) throw error;
+      await this.store.requireRoom(expectedBytes);
+    }
+  }
+
+  async #keepFree(): Promise<void> {
+    const missing = missingRoom(await this.store.space(), this.config.keepFreeBytes);
+    if (missing > 0) await this.#makeRoom(missing);
+  }
+
+  /** @returns bytes that became free */
+  async #makeRoom(wantedBytes: number): Promise<number> {
+    const freedBytes = await this.#unlessBackup(async (manager) => {
+      const rows = (await manager.query(MADE_AGAIN)) as { sha: string }[];
+      return this.store.letGo(
+        rows.map(({ sha }) => sha),
+        wantedBytes,
+      );
+    });
+    if (freedBytes > 0) log.info({ bytes: freedBytes }, 'samples that can be made again have made room');
+    return freedBytes;
+  }
+
+  /** While a backup is made everything stays where it is. */
+  #unlessBackup(work: (manager: EntityManager) => Promise<number>): Promise<number> {
+    return this.dataSource.transaction(async (manager) => {
+      const [{ free }] = (await manager.query('SELECT pg_try_advisory_xact_lock_shared($1) AS free', [STORE_LOCK])) as [{ free: boolean }];
+      return free ? work(manager) : 0;
+    });
+  }
+
+  /** Whether the clock of this machine was set lately. */
+  #wasSet(): boolean {
+    const aheadMs = Date.now() - performance.now();
+    if (Math.abs(aheadMs - this.#aheadMs) > SET_MS) this.#setAtMs = performance.now();
+    this.#aheadMs = aheadMs;
+    return performance.now() - this.#setAtMs < STEADY_MS;
   }
 
   /** Never fails: what could not be freed now is freed another time. */
   async tidy(): Promise<void> {
     try {
-      const freed = await this.dataSource.transaction(async (manager) => {
-        // While a backup is made everything stays where it is.
-        const [{ free }] = (await manager.query('SELECT pg_try_advisory_xact_lock_shared($1) AS free', [STORE_LOCK])) as [
-          { free: boolean },
-        ];
-        if (!free) return 0;
+      if (this.#wasSet()) return log.warn('the clock of this machine was set: nothing is tidied away for two minutes');
+      const freed = await this.#unlessBackup(async (manager) => {
         const rows = (await manager.query(REFERENCED)) as { sha: string | null }[];
         return this.store.sweep(new Set(rows.flatMap(({ sha }) => sha ?? [])));
       });

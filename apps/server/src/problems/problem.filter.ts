@@ -13,7 +13,12 @@ interface Answer {
   readonly data?: Readonly<Record<string, unknown>>;
 }
 
-const MEDIA_STATUS: Partial<Record<MediaErrorCode, number>> = { 'disk-full': 507, 'file-large': 413 };
+const MEDIA_STATUS: Partial<Record<MediaErrorCode, number>> = {
+  'disk-full': 507,
+  'file-large': 413,
+  'store-away': 503,
+  'samples-away': 503,
+};
 const DATABASE_DOWN = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P03', '08006', '08001', 'ENOENT']);
 
 /** True for the errors of a database that cannot be reached. */

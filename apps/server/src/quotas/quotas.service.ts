@@ -2,13 +2,11 @@ import { Inject, Injectable } from '@nestjs/common';
 import type { RoomView } from '@euphonos/contracts';
 import { formatBytes } from '@euphonos/engine';
 import { DataSource, type EntityManager } from 'typeorm';
+import { SERVER_CONFIG, type ServerConfig } from '../config.js';
+import { missingRoom } from '../media-store/room.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { askerId } from '../rights/asker.js';
-
-/** So little is left of the disk that everybody is told. */
-const LITTLE_BYTES = 4 * 2 ** 30;
-const LITTLE_SHARE = 0.05;
 
 /** Recordings as they came, of sessions that somebody made; deleted ones count until they go for good. */
 const OF_PERSON = `
@@ -34,16 +32,16 @@ export class QuotasService {
   constructor(
     private readonly dataSource: DataSource,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
+    @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
 
   /** Room for whoever asks. */
   async room(): Promise<RoomView> {
-    const { freeBytes, totalBytes } = await this.store.space();
+    const space = await this.store.space();
     const own = await this.#of(this.dataSource.manager, OF_PERSON, askerId());
     return {
-      freeBytes,
-      totalBytes,
-      nearlyFull: freeBytes < LITTLE_BYTES || freeBytes < LITTLE_SHARE * totalBytes,
+      ...space,
+      nearlyFull: missingRoom(space, this.config.keepFreeBytes) > 0,
       usedBytes: own?.used ?? null,
       mostBytes: own?.most ?? null,
     };

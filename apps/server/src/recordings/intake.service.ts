@@ -8,6 +8,7 @@ import { DataSource } from 'typeorm';
 import { BatchEntity, BatchItemEntity } from '../batches/batch.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
+import { StoreKeeper } from '../media-store/store-keeper.js';
 import { withinSize } from '../media-store/room.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { QuotasService } from '../quotas/quotas.service.js';
@@ -53,6 +54,7 @@ export class IntakeService {
     private readonly jobs: JobsService,
     private readonly quotas: QuotasService,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
+    private readonly keeper: StoreKeeper,
   ) {}
 
   /**
@@ -61,7 +63,7 @@ export class IntakeService {
    * @throws {AppProblem} `upload-incomplete`, `not-found`; {MediaError} `file-empty`, `file-large`, `disk-full`
    */
   async bringIn(fileName: string, bytes: Readable, expectedBytes: number | undefined, into: BringInto = {}): Promise<Landed> {
-    await this.store.requireRoom(expectedBytes);
+    await this.keeper.requireRoom(expectedBytes);
     const holder = await this.#requirePlace(into, expectedBytes);
     const { sha, sizeBytes } = await this.store.put(withinSize(bytes)).catch((error: unknown) => {
       // A full disk also ends the stream; it is told as what it is.

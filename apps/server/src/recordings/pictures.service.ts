@@ -33,7 +33,7 @@ export class PicturesService implements OnModuleInit {
       run: async (job, control) => {
         const { originalSha } = await this.recordings.find(job.subjectId);
         const path = await this.store.workPath();
-        const { soundAtSeconds } = await makePictureProxy(this.store.path(originalSha), path, control.signal);
+        const { soundAtSeconds } = await makePictureProxy(await this.store.path(originalSha), path, control.signal);
         return { sha: (await this.store.adopt(path)).sha, soundAtSeconds };
       },
       store: (manager, job, picture) => keepPicture(manager, job, picture),

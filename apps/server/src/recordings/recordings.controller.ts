@@ -7,7 +7,8 @@ import type { RecordingBlobs } from './recording.entity.js';
 import { recordingView } from './recording-view.js';
 import { IntakeService, type BringInto, type Landed } from './intake.service.js';
 import { RecordingsService } from './recordings.service.js';
-import { AppProblem } from '../problems/app-problem.js';
+import { etagOf } from '../media-store/media-store.js';
+import { AppProblem, notFound } from '../problems/app-problem.js';
 import { asker } from '../rights/asker.js';
 import { RightsService } from '../rights/rights.service.js';
 import { UploadsService } from '../uploads/uploads.service.js';
@@ -106,7 +107,9 @@ export class RecordingsController {
     @Param('channel', ParseIntPipe) channel: number,
     @Res() response: Response,
   ): Promise<void> {
-    send(response, await this.recordings.blobPath(id, ({ channels }) => channels[channel]));
+    if (!(await this.recordings.find(id)).blobs?.channels[channel]) throw notFound('channel of the recording');
+    const [path] = await this.recordings.samples(id, [channel]);
+    send(response, path!);
   }
 
   @Get(':id/peaks')
@@ -167,5 +170,6 @@ const mediaType = (fileName: string): string =>
 /** What a recording is made of never changes: the browser may keep it. */
 function send(response: Response, path: string, type = 'application/octet-stream'): void {
   response.type(type);
-  response.sendFile(path, { maxAge: A_YEAR_MS, immutable: true, acceptRanges: true, dotfiles: 'allow' });
+  response.setHeader('etag', etagOf(path));
+  response.sendFile(path, { maxAge: A_YEAR_MS, immutable: true, acceptRanges: true, lastModified: false, dotfiles: 'allow' });
 }

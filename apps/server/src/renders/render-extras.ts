@@ -58,7 +58,7 @@ export class RenderExtras {
           'cover-gone',
           'The cover of this session is not kept any more: choose it once more, or none (Hand over, Name and tags).',
         );
-      return { path: this.store.path(cover.sha256), isPicture: true };
+      return { path: await this.store.path(cover.sha256), isPicture: true };
     }
     const ids = new Set(tracks.flatMap(({ reel }) => reel.map(({ recordingId }) => recordingId)));
     const [id] = ids;
@@ -95,7 +95,7 @@ export class RenderExtras {
     const ending = pictureEnding(fileName);
     if (!ending) return null;
     const { originalSha } = await this.recordings.find(track!.reel[0]!.recordingId);
-    return { originalPath: this.store.path(originalSha), ending, keepOthers };
+    return { originalPath: await this.store.path(originalSha), ending, keepOthers };
   }
 
   /** What the one recording that is rendered said of itself as a broadcast WAV, its time moved to where the session begins. */
@@ -105,7 +105,7 @@ export class RenderExtras {
     const part = partAt(track!.reel, track!.clips[0].source.startFrame);
     if (track!.clips.some(({ source }) => partAt(track!.reel, source.startFrame) !== part)) return {};
     const { originalSha, facts } = await this.recordings.find(part.recordingId);
-    const said = facts?.format === 'wav' ? await readBroadcast(this.store.path(originalSha)) : null;
+    const said = facts?.format === 'wav' ? await readBroadcast(await this.store.path(originalSha)) : null;
     const [clip] = track!.clips;
     if (!said || !clip) return {};
     // Its reference counts frames of the file; clips count those of the session.

@@ -3,7 +3,6 @@ import { endOf, mixChannels, mixedTracks, parseDocument, requireTrack, WHOLE, ty
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { JobsService } from '../jobs/jobs.service.js';
-import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { ProfilesService } from '../profiles/profiles.service.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import type { TrackTask } from '../workers/protocol.js';
@@ -21,7 +20,6 @@ export class RenderWork implements OnModuleInit {
     private readonly recordings: RecordingsService,
     private readonly pool: WorkPool,
     private readonly extras: RenderExtras,
-    @Inject(MEDIA_STORE) private readonly store: MediaStore,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
 
@@ -49,7 +47,7 @@ export class RenderWork implements OnModuleInit {
                 }
               : null,
             sampleRateHz: document.sampleRateHz,
-            mediaFolder: this.config.mediaFolder,
+            store: this.config.store,
           },
           control,
         );
@@ -74,8 +72,7 @@ export class RenderWork implements OnModuleInit {
     const profile = track.noise?.kind === 'kept' ? (await this.profiles.find(track.noise.profileId)).file : null;
     const reel = await Promise.all(
       track.reel.map(async ({ recordingId, channels, startFrame, frames }) => {
-        const { blobs } = await this.recordings.find(recordingId);
-        return { startFrame, frames, paths: channels.map((channel) => this.store.path(blobs!.channels[channel]!)) };
+        return { startFrame, frames, paths: await this.recordings.samples(recordingId, channels) };
       }),
     );
     return { track, profile, reel };

@@ -2,6 +2,7 @@ import { Body, Controller, Get, Param, ParseUUIDPipe, Post, Res } from '@nestjs/
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { StartPieces, StartRender, StartStems, type RenderView } from '@euphonos/contracts';
 import type { Response } from 'express';
+import { etagOf } from '../media-store/media-store.js';
 import { RendersService } from './renders.service.js';
 import { Changes, Hears } from '../rights/right.js';
 
@@ -50,6 +51,7 @@ export class RendersController {
   async file(@Param('id', ParseUUIDPipe) id: string, @Res() response: Response): Promise<void> {
     const { path, fileName, mimeType } = await this.renders.file(id);
     response.type(mimeType);
-    response.download(path, fileName, { dotfiles: 'allow' });
+    response.setHeader('etag', etagOf(path));
+    response.download(path, fileName, { lastModified: false, dotfiles: 'allow' });
   }
 }

@@ -231,7 +231,7 @@ export class RendersService {
     const { fileSha, fileName } = await this.find(id);
     if (!fileSha) throw new AppProblem(409, 'not-ready', 'This render has no file: it is not finished, or it was cancelled.');
     return {
-      path: this.store.path(fileSha),
+      path: await this.store.path(fileSha),
       fileName,
       mimeType: pictureMimeType(fileName) ?? formatFacts[formatOfName(fileName) ?? 'wav'].mimeType,
     };

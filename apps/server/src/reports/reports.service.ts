@@ -48,7 +48,7 @@ export class ReportsService {
     const document: SessionDocument = alone
       ? { ...whole, tracks: [requireTrack(whole, render.trackId!)], chain: { treatments: [] } }
       : whole;
-    const picture = await this.pool.picture({ path: this.store.path(fileSha), of: 'result' });
+    const picture = await this.pool.picture({ path: await this.store.path(fileSha), of: 'result' });
     const band = speechBand(document.target);
     return makeReport({
       title: fileName.replace(/\.[^.]+$/, ''),
@@ -78,7 +78,7 @@ export class ReportsService {
       [...heard].map(async ([id, channels], i): Promise<ReceivedFrom> => {
         const { fileName, facts, originalSha } = await this.recordings.find(id);
         const survey = await this.dataSource.manager.findOneBy(SurveyEntity, { recordingId: id });
-        const picture = i < MOST_PICTURES ? await this.pool.picture({ path: this.store.path(originalSha), of: 'source' }) : null;
+        const picture = i < MOST_PICTURES ? await this.pool.picture({ path: await this.store.path(originalSha), of: 'source' }) : null;
         return {
           fileName,
           codec: facts!.codec,

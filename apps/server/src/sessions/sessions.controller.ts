@@ -49,7 +49,8 @@ export class SessionsController {
 
   @Get(':id')
   @Hears('session')
-  view(@Param('id', ParseUUIDPipe) id: string): Promise<SessionView> {
+  async view(@Param('id', ParseUUIDPipe) id: string): Promise<SessionView> {
+    await this.recordings.haveSamples(id);
     return this.sessions.view(id);
   }
 

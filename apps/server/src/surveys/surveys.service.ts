@@ -1,4 +1,4 @@
-import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
+import { Injectable, type OnModuleInit } from '@nestjs/common';
 import type { SurveyView } from '@euphonos/contracts';
 import { MOST_SURVEYED_CHANNELS, SURVEY_VERSION, type Survey } from '@euphonos/dsp';
 import { DataSource } from 'typeorm';
@@ -7,7 +7,6 @@ import { EventsService } from '../events/events.service.js';
 import { jobView, type JobEntity } from '../jobs/job.entity.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { log } from '../log.js';
-import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
@@ -25,16 +24,16 @@ export class SurveysService implements OnModuleInit {
     private readonly jobs: JobsService,
     private readonly recordings: RecordingsService,
     private readonly pool: WorkPool,
-    @Inject(MEDIA_STORE) private readonly store: MediaStore,
   ) {}
 
   onModuleInit(): void {
     this.jobs.register('survey', {
       run: async (job, control) => {
-        const { facts, blobs } = await this.recordings.find(job.subjectId);
+        const { facts } = await this.recordings.find(job.subjectId);
         const known = await this.#surveyOf(job.subjectId);
         if (known) return known;
-        const channelPaths = blobs!.channels.slice(0, MOST_SURVEYED_CHANNELS).map((sha) => this.store.path(sha));
+        const channels = Array.from({ length: Math.min(facts!.channels, MOST_SURVEYED_CHANNELS) }, (_, channel) => channel);
+        const channelPaths = await this.recordings.samples(job.subjectId, channels);
         return this.pool.survey({ channelPaths, sampleRateHz: facts!.sampleRateHz, lengthFrames: facts!.lengthFrames }, control);
       },
       store: async (manager, job, survey) => {

@@ -1,11 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
-import { connect, createServer, type Server, type Socket } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { JobEvent, RenderView, SessionView } from '@euphonos/contracts';
 import { Client } from 'pg';
+import { freePort, Line } from './line.js';
 
 const MAIN = join(__dirname, '../../dist/main.js');
 
@@ -15,43 +15,6 @@ function databaseUrl(): URL {
   return new URL(url);
 }
 
-const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const server = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => resolve(port));
-    });
-  });
-
-/** A line to the database that can be cut and mended. */
-class DatabaseLine {
-  readonly #sockets = new Set<Socket>();
-  #server: Server | undefined;
-
-  constructor(
-    private readonly target: { host: string; port: number },
-    readonly port: number,
-  ) {}
-
-  async mend(): Promise<void> {
-    this.#server = createServer((near) => {
-      const far = connect(this.target.port, this.target.host);
-      for (const socket of [near, far]) {
-        this.#sockets.add(socket);
-        socket.on('error', () => undefined).on('close', () => (this.#sockets.delete(socket), near.destroy(), far.destroy()));
-      }
-      near.pipe(far).pipe(near);
-    });
-    await new Promise<void>((resolve) => this.#server!.listen(this.port, '127.0.0.1', resolve));
-  }
-
-  async cut(): Promise<void> {
-    const closed = new Promise((resolve) => this.#server?.close(resolve));
-    for (const socket of this.#sockets) socket.destroy();
-    await closed;
-  }
-}
-
 /** The built server as a process of its own, with a database and a store of its own. */
 export class TestServer {
   readonly media = mkdtempSync(join(tmpdir(), 'euphonos-media-'));
@@ -59,7 +22,7 @@ export class TestServer {
 
   private constructor(
     readonly port: number,
-    readonly line: DatabaseLine,
+    readonly line: Line,
     readonly url: string,
     readonly sql: Client,
     readonly settings: Readonly<Record<string, string>>,
@@ -83,7 +46,7 @@ export class TestServer {
     own.pathname = name;
     const sql = new Client({ connectionString: own.href });
     await sql.connect();
-    const line = new DatabaseLine({ host: base.hostname, port: Number(base.port) }, await freePort());
+    const line = new Line(Number(base.port), await freePort(), base.hostname);
     await line.mend();
     const through = new URL(own);
     through.port = String(line.port);

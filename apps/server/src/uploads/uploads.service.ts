@@ -8,6 +8,7 @@ import type { NextFunction, Request, Response } from 'express';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { log } from '../log.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
+import { StoreKeeper } from '../media-store/store-keeper.js';
 import { MOST_FILE_BYTES } from '../media-store/room.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { answerTo } from '../problems/problem.filter.js';
@@ -51,6 +52,7 @@ export class UploadsService implements OnApplicationBootstrap, OnModuleDestroy {
   constructor(
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
+    private readonly keeper: StoreKeeper,
     private readonly quotas: QuotasService,
     private readonly guard: RightsGuard,
   ) {
@@ -66,7 +68,7 @@ export class UploadsService implements OnApplicationBootstrap, OnModuleDestroy {
       onUploadCreate: async (_, upload) => {
         try {
           if (upload.size === undefined) throw new AppProblem(400, 'upload-length', 'How long the file is must be said before it comes.');
-          await this.store.requireRoom(upload.size);
+          await this.keeper.requireRoom(upload.size);
           await this.quotas.require(null, askerId(), null, upload.size);
         } catch (error) {
           throw asTus(error);

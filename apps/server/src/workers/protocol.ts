@@ -3,6 +3,7 @@ import type { ChainSpec, NoiseProfileFile } from '@euphonos/dsp';
 import type { DeliveryTarget, FileSpec, Span, Track } from '@euphonos/engine';
 import type { FileExtras, ReelFiles } from '@euphonos/media';
 import type { MessagePort } from 'node:worker_threads';
+import type { StoreSettings } from '../media-store/media-store.js';
 import type { RecordingBlobs } from '../recordings/recording.entity.js';
 
 /** What a worker thread is told when it begins. */
@@ -18,7 +19,7 @@ export interface ReadTask {
   readonly rateHz: number | null;
   /** So many parts per million longer: its clock ran slow. */
   readonly driftPpm: number;
-  readonly mediaFolder: string;
+  readonly store: StoreSettings;
   readonly port: MessagePort;
 }
 
@@ -57,7 +58,7 @@ export interface RenderTask {
     readonly file: FileSpec | null;
   } | null;
   readonly sampleRateHz: number;
-  readonly mediaFolder: string;
+  readonly store: StoreSettings;
   readonly port: MessagePort;
 }
 

@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { CoarseSpectrogram, createBlock, PeaksBuilder, SoundMeasure, type KernelModule } from '@euphonos/dsp';
 import { decodeSound, hasPicture, MediaError, statedStart, newReport, probeSound, RawWriter, readingNotes } from '@euphonos/media';
-import { DirectoryStore } from '../media-store/media-store.js';
+import { openStore } from '../media-store/open-store.js';
 import type { ReadResult, ReadTask } from './protocol.js';
 
 /** Rates that a session can have as they are; everything else is converted to 48 kHz. */
@@ -16,7 +16,7 @@ export async function readRecording(
   signal: AbortSignal,
   progress: (share: number) => void,
 ): Promise<ReadResult> {
-  const store = new DirectoryStore(task.mediaFolder);
+  const store = await openStore(task.store);
   const found = await probeSound(task.originalPath);
   const sampleRateHz = task.rateHz ?? (SESSION_RATES_HZ.includes(found.sampleRateHz) ? found.sampleRateHz : 48000);
   const report = newReport();

@@ -39,7 +39,8 @@ import {
   type FileResult,
   type MixPart,
 } from '@euphonos/media';
-import { DirectoryStore } from '../media-store/media-store.js';
+import type { MediaStore } from '../media-store/media-store.js';
+import { openStore } from '../media-store/open-store.js';
 import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
 
 const MOST_CHART_POINTS = 600;
@@ -126,7 +127,7 @@ async function renderStem(
   { channels, frames, file }: NonNullable<RenderTask['stem']>,
   parts: readonly MixPart[],
   outPath: string,
-  store: DirectoryStore,
+  store: MediaStore,
   { kernels, sampleRateHz, signal, progress, extras }: StemRun,
 ): Promise<RenderDone> {
   const request = {
@@ -184,7 +185,7 @@ export async function renderTracks(
   progress: (share: number) => void,
 ): Promise<RenderDone> {
   const { tracks, whole, target, sampleRateHz } = task;
-  const store = new DirectoryStore(task.mediaFolder);
+  const store = await openStore(task.store);
   const parts = await Promise.all(tracks.map((one) => partOf(one, sampleRateHz, kernels)));
   const outPath = await store.workPath();
   const [only] = parts;

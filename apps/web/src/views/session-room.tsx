@@ -30,7 +30,10 @@ export function SessionRoom() {
   const [gathering, setGathering] = useState(false);
   const talking = useMatch('/sessions/:id/talk') !== null;
   useTalkKept(session?.history ? id : undefined);
-  const reading = session !== null && session.history === null;
+  // Samples that had made room are read again when the session is opened.
+  const again =
+    session?.recordings.some(({ facts, job }) => facts !== null && (job.state === 'queued' || job.state === 'running')) ?? false;
+  const reading = session !== null && (session.history === null || again);
 
   const floorDbfs = session?.recording.facts?.figures.noiseFloorDbfs;
   useEffect(() => {
@@ -121,7 +124,7 @@ export function SessionRoom() {
     return (
       <main className="p-6 text-soft">
         Reading {session.recordings.length > 1 ? `${session.recordings.length} recordings` : session.recording.fileName} …{' '}
-        {Math.round(progress * 100)} %
+        {Math.round(progress * 100)} %{again && ' (its samples had made room on the disk; all that was done is there)'}
       </main>
     );
   if (session.may === 'hear' && !talking) return <Navigate to={`/sessions/${id}/talk`} replace />;
