@@ -70,7 +70,9 @@ export function storeSettings(folder: string, env: NodeJS.ProcessEnv): StoreSett
   if (!given) return { folder };
   const [, name, prefix = ''] = /^s3:\/\/([a-z0-9][a-z0-9.-]{1,61}[a-z0-9])(?:\/(.*))?$/.exec(given) ?? [];
   if (!name)
-    throw new Error(`EUPHONOS_STORE is "${given.slice(0, 200)}"; it is a bucket and where in it, as s3://recordings or s3://recordings/euphonos.`);
+    throw new Error(
+      `EUPHONOS_STORE is "${given.slice(0, 200)}"; it is a bucket and where in it, as s3://recordings or s3://recordings/euphonos.`,
+    );
   const endpoint = env['EUPHONOS_S3_ENDPOINT'];
   if (endpoint !== undefined && !(URL.canParse(endpoint) && /^https?:$/.test(new URL(endpoint).protocol)))
     throw new Error(`EUPHONOS_S3_ENDPOINT is "${endpoint.slice(0, 200)}"; it is the address of the service, as https://objects.example.`);
