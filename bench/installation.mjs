@@ -1,6 +1,6 @@
 // An installation of the product for a bench: a database, a server and workers as processes of their own, in a folder that goes afterwards.
 import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { startPostgres } from '../scripts/lib/postgres.mjs';
@@ -53,6 +53,8 @@ export class Installation {
   static async create(port, env = {}) {
     const made = new Installation();
     made.#scratch = mkdtempSync(join(tmpdir(), 'euphonos-bench-'));
+    // The database's user gets through: else its data would lie elsewhere, and stay there.
+    chmodSync(made.#scratch, 0o711);
     made.media = join(made.#scratch, 'media');
     made.port = port;
     made.address = `http://127.0.0.1:${port}`;

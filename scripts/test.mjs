@@ -2,7 +2,7 @@
 // "npm test -- unit" runs one part: lint, unit or e2e; anything after it goes to the runner of that part.
 // Ends with one line: N passed, N failed.
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ensureBuild, ensureNodeModules, ensurePackages, root, say } from './lib/system.mjs';
@@ -16,6 +16,8 @@ ensureNodeModules();
 ensureBuild();
 
 const scratch = mkdtempSync(join(tmpdir(), 'euphonos-test-'));
+// The database's user gets through: else its data would lie elsewhere, and stay there.
+chmodSync(scratch, 0o711);
 let database;
 let passed = 0;
 let failed = 0;

@@ -59,6 +59,20 @@ test.each([
   expect(answerTo(error)).toMatchObject({ status, code });
 });
 
+test.each([
+  ['ENOSPC', 'disk-full'],
+  ['EROFS', 'disk-read-only'],
+  ['EACCES', 'disk-read-only'],
+  ['EIO', 'disk-failed'],
+  ['53100', 'database-full'],
+])('%s of the machine is told as %s, with what is safe', (code, told) => {
+  expect(answerTo(Object.assign(new Error('as the system says it'), { code }))).toMatchObject({
+    status: 507,
+    code: told,
+    message: expect.stringMatching(/safe|backup/) as string,
+  });
+});
+
 test('a disk that fills up while a file comes in is told as that, not as a broken connection', async () => {
   const keeper = { requireRoom: async () => undefined };
   const store = {

@@ -19,8 +19,11 @@ export class RawWriter {
     this.#frames.push(frames);
   }
 
+  /** Nothing more comes; asked again it does nothing. */
   async finish(): Promise<void> {
-    await this.#handle?.close();
+    const handle = this.#handle;
+    this.#handle = undefined;
+    await handle?.close();
   }
 
   /** Reads everything again, from the start; or only the blocks that are wanted. The block is used again. */

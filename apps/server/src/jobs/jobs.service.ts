@@ -8,7 +8,7 @@ import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { CHANNEL, EventsService } from '../events/events.service.js';
 import { inLogContext } from '../log-context.js';
 import { log } from '../log.js';
-import { answerTo, isDatabaseDown } from '../problems/problem.filter.js';
+import { answerTo, couldNotTake } from '../problems/problem.filter.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { MetricsService } from '../state/metrics.service.js';
@@ -185,11 +185,12 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       ended('done');
     } catch (error) {
       // The database may be back for the very next question: what it could not take is no failure of the work, and is done again.
-      const wasAway = isDatabaseDown(error) && (error as { code?: string }).code !== 'ENOENT';
-      if (this.#closing || wasAway || (error instanceof MediaError && error.code === 'cancelled')) return ended('given-back');
-      if (error instanceof MediaError && WAITS.has(error.code)) {
+      const wasAway = couldNotTake(error) && (error as { code?: string }).code !== 'ENOENT';
+      if (this.#closing || (error instanceof MediaError && error.code === 'cancelled')) return ended('given-back');
+      if (wasAway || (error instanceof MediaError && WAITS.has(error.code))) {
         log.warn({ err: error, kind: job.kind }, 'work waits');
-        await this.#giveBack(job);
+        // Where that cannot be written down either, the sweep finds it.
+        await this.#giveBack(job).catch(() => undefined);
         return ended('given-back');
       }
       ended('failed');

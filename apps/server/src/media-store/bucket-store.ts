@@ -116,6 +116,11 @@ export class BucketStore implements MediaStore {
     await this.#cache.requireRoom(expectedBytes);
   }
 
+  async check(): Promise<void> {
+    await this.#cache.check();
+    await this.#bucket.mark(CLOCK);
+  }
+
   /** Of the folder's disk: what comes in passes through it. */
   space(): Promise<Space> {
     return this.#cache.space();

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { copyFile, link, mkdir, open, rename, rm, stat, readdir, utimes } from 'node:fs/promises';
+import { access, constants, copyFile, link, mkdir, open, rename, rm, stat, readdir, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { asMediaError, MediaError } from '@euphonos/media';
 import type { MediaStore, Stored } from './media-store.js';
@@ -56,8 +56,17 @@ export class DirectoryStore implements MediaStore {
     return join(this.folder, 'work', randomUUID());
   }
 
+  async check(): Promise<void> {
+    try {
+      await mkdir(this.folder, { recursive: true });
+      await access(this.folder, constants.W_OK);
+    } catch (error) {
+      throw asMediaError(error);
+    }
+  }
+
   async requireRoom(expectedBytes: number | undefined): Promise<void> {
-    await mkdir(this.folder, { recursive: true });
+    await this.check();
     await requireRoom(this.folder, expectedBytes);
   }
 

@@ -30,6 +30,8 @@ export interface MediaStore {
   /** Whether a file of that size can come in. @throws {MediaError} `file-large`, `disk-full` */
   requireRoom(expectedBytes: number | undefined): Promise<void>;
   space(): Promise<Space>;
+  /** Whether anything can be put into it. @throws {MediaError} why not */
+  check(): Promise<void>;
   /** All that it holds, without work files. */
   list(): AsyncGenerator<Stored>;
   /** Takes a stream to its end. Nothing stays behind when it breaks off. */

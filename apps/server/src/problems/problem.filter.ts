@@ -15,6 +15,8 @@ interface Answer {
 
 const MEDIA_STATUS: Partial<Record<MediaErrorCode, number>> = {
   'disk-full': 507,
+  'disk-read-only': 507,
+  'disk-failed': 507,
   'file-large': 413,
   'store-away': 503,
   'samples-away': 503,
@@ -29,6 +31,12 @@ export function isDatabaseDown(error: unknown): boolean {
     /Connection terminated|timeout exceeded when trying to connect|Client was closed/.test(message ?? '')
   );
 }
+
+/** PostgreSQL's disk_full (Appendix A of its manual, class 53). */
+const DATABASE_FULL = '53100';
+
+/** True for what the database could not take just now, and may take later. */
+export const couldNotTake = (error: unknown): boolean => isDatabaseDown(error) || (error as { code?: string }).code === DATABASE_FULL;
 
 /** What is answered to an error. */
 export function answerTo(given: unknown): Answer {
@@ -47,6 +55,13 @@ export function answerTo(given: unknown): Answer {
       status: 503,
       code: 'database-down',
       message: 'The database cannot be reached. What was saved is safe; start it again (npm start) and repeat the last step.',
+    };
+  if (couldNotTake(error))
+    return {
+      status: 507,
+      code: 'database-full',
+      message:
+        'The disk of the database is full: nothing was changed, and what was saved is safe. Free some space there and repeat the last step.',
     };
   log.error({ err: error }, 'unexpected error');
   return {

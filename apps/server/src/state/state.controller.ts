@@ -30,7 +30,7 @@ export class StateController {
 
   @Get('health')
   @Anybody()
-  @ApiOperation({ summary: '200 when database and store can be reached, else 503.' })
+  @ApiOperation({ summary: '200 when the database can be reached and the store takes files, else 503.' })
   async health(@Res() response: Response): Promise<void> {
     const health = await this.states.health();
     response

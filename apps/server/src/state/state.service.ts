@@ -50,7 +50,7 @@ export class StateService {
   /** Never fails: what cannot be reached is told. */
   async health(): Promise<HealthView> {
     const holds = (work: Promise<unknown>): Promise<boolean> => work.then(() => true).catch(() => false);
-    const [database, store] = await Promise.all([holds(this.dataSource.query('SELECT 1')), holds(this.store.space())]);
+    const [database, store] = await Promise.all([holds(this.dataSource.query('SELECT 1')), holds(this.store.check())]);
     return { healthy: database && store, database, store };
   }
 

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { Inject, Injectable, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
+import { asMediaError, MediaError } from '@euphonos/media';
 import type { NextFunction, Request, Response } from 'express';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { log } from '../log.js';
@@ -77,6 +78,8 @@ export class UploadsService implements OnApplicationBootstrap, OnModuleDestroy {
       },
       onResponseError: async (_, error) => {
         if ('status_code' in error && error.status_code < 500) return undefined;
+        const known = asMediaError(error);
+        if (known instanceof MediaError && known.code !== 'disk-full') return asTus(known);
         const { freeBytes } = await this.store.space();
         if (freeBytes > NO_ROOM_BYTES) return undefined;
         const full = new AppProblem(

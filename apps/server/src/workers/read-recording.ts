@@ -25,8 +25,8 @@ export async function readRecording(
   const channelPeaks = found.channels > 1 ? Array.from({ length: found.channels }, () => new PeaksBuilder()) : [];
   const spectrogram = new CoarseSpectrogram(kernels, sampleRateHz);
   const paths = await Promise.all(createBlock(found.channels, 0).map(() => store.workPath()));
+  const writers = paths.map((path) => new RawWriter(path));
   try {
-    const writers = paths.map((path) => new RawWriter(path));
     const expectedFrames = (found.statedSeconds ?? 0) * sampleRateHz;
     for await (const block of decodeSound(task.originalPath, found, { sampleRateHz, driftPpm: task.driftPpm, signal }, report)) {
       measure.process(block.channels, block.frames);
@@ -78,6 +78,7 @@ export async function readRecording(
     if (signal.aborted) throw new MediaError('cancelled', 'Cancelled.');
     throw error;
   } finally {
+    await Promise.all(writers.map((writer) => writer.finish()));
     await Promise.all(paths.map((path) => rm(path, { force: true })));
   }
 }
