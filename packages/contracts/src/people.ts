@@ -66,6 +66,13 @@ export class ChangePassword {
   next!: string;
 }
 
+/** POST /api/prove */
+export class ProvePassword {
+  @IsString()
+  @MaxLength(PASSWORD_LENGTHS.most)
+  password!: string;
+}
+
 /** POST /api/invitations */
 export class Invite {
   @IsIn(ROLES)

@@ -21,6 +21,7 @@ import { TakeEntity } from '../takes/take.entity.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
+import { Proven1765400000000 } from './proven.migration.js';
 import { Quotas1765300000000 } from './quotas.migration.js';
 import { Work1765200000000 } from './work.migration.js';
 import { Talk1765100000000 } from './talk.migration.js';
@@ -65,6 +66,7 @@ export const dataSourceOptions = (url: string, migrationsRun = true): DataSource
     Talk1765100000000,
     Work1765200000000,
     Quotas1765300000000,
+    Proven1765400000000,
   ],
   migrationsRun,
   synchronize: false,

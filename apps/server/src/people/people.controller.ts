@@ -13,7 +13,7 @@ import {
 } from '@euphonos/contracts';
 import { AppProblem } from '../problems/app-problem.js';
 import { requireAsker } from '../rights/asker.js';
-import { About, Changes, Engineers, Owners } from '../rights/right.js';
+import { About, Changes, Engineers, Grave, Owners } from '../rights/right.js';
 import { DoneService } from './done.service.js';
 import { InvitationsService } from './invitations.service.js';
 import { PeopleService } from './people.service.js';
@@ -41,6 +41,7 @@ export class PeopleController {
   }
 
   @Patch('people/:id')
+  @Grave()
   @About('person', 'params.id')
   @HttpCode(204)
   @Owners()
@@ -50,6 +51,7 @@ export class PeopleController {
   }
 
   @Post('people/:id/renewal')
+  @Grave()
   @About('person', 'params.id')
   @Owners()
   @ApiOperation({ summary: 'A link with which they choose another password, for two hours.' })
@@ -64,6 +66,7 @@ export class PeopleController {
   }
 
   @Post('invitations')
+  @Grave()
   @Engineers()
   @Changes('production', 'body.productionId')
   @ApiOperation({ summary: 'A link that makes an account. Engineers invite listeners to a production of theirs, owners anybody.' })

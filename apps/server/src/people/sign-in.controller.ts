@@ -3,6 +3,7 @@ import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import {
   ChangePassword,
   LookUpInvitation,
+  ProvePassword,
   SignIn,
   TakeInvitation,
   type InvitationView,
@@ -14,7 +15,7 @@ import type { Request, Response } from 'express';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { asker, requireAsker } from '../rights/asker.js';
 import { cookieName } from '../rights/asking.js';
-import { Anybody, SignedInOnly } from '../rights/right.js';
+import { Anybody, SignedInOnly, Unnoted } from '../rights/right.js';
 import { DoneService } from './done.service.js';
 import { InvitationsService } from './invitations.service.js';
 import { PeopleService } from './people.service.js';
@@ -85,6 +86,15 @@ export class SignInController {
     await this.signIns.requirePassword(person, present);
     await this.people.setPassword(person.personId, next);
     await this.signIns.closeOthers(person.personId, person.signInId);
+  }
+
+  @Post('prove')
+  @HttpCode(204)
+  @SignedInOnly()
+  @Unnoted()
+  @ApiOperation({ summary: 'The password once more: what gives or takes access may be done for some minutes.' })
+  prove(@Body() { password }: ProvePassword): Promise<void> {
+    return this.signIns.prove(requireAsker(), password);
   }
 
   @Post('invitations/look-up')

@@ -15,6 +15,19 @@ export const LONGEST_HOURS = 12;
 const IDLE_MINUTES = 30;
 /** A page that is open says so this often; more often nothing is written. */
 const SEEN_SECONDS = 60;
+/** So long the password counts as just given. */
+const PROVEN_MINUTES = 10;
+
+interface SignedInRow {
+  readonly id: string;
+  readonly token: string;
+  readonly person_id: string;
+  readonly name: string;
+  readonly email: string;
+  readonly role: Asker['role'];
+  readonly stale: boolean;
+  readonly proven: boolean;
+}
 
 const wrongWords = (): AppProblem => new AppProblem(401, 'wrong-sign-in', 'The address or the password is not right.');
 
@@ -65,14 +78,23 @@ export class SignInService {
   /** Who holds this cookie; null for one that has ended. */
   async find(secret: string): Promise<Asker | null> {
     const [row] = (await this.dataSource.query(
-      `SELECT sign_in.id, token, person.id AS person_id, name, email, role, seen_at < now() - make_interval(secs => $4) AS stale
+      `SELECT sign_in.id, token, person.id AS person_id, name, email, role, seen_at < now() - make_interval(secs => $4) AS stale,
+         proven_at > now() - make_interval(mins => $5) AS proven
        FROM sign_in JOIN person ON person.id = person_id
        WHERE secret_hash = $1 AND disabled_at IS NULL AND since > now() - make_interval(hours => $2) AND seen_at > now() - make_interval(mins => $3)`,
-      [hashOfSecret(secret), LONGEST_HOURS, IDLE_MINUTES, SEEN_SECONDS],
-    )) as { id: string; token: string; person_id: string; name: string; email: string; role: Asker['role']; stale: boolean }[];
+      [hashOfSecret(secret), LONGEST_HOURS, IDLE_MINUTES, SEEN_SECONDS, PROVEN_MINUTES],
+    )) as SignedInRow[];
     if (!row) return null;
     if (row.stale) await this.dataSource.query('UPDATE sign_in SET seen_at = now() WHERE id = $1', [row.id]);
-    return { personId: row.person_id, name: row.name, email: row.email, role: row.role, signInId: row.id, token: row.token };
+    return {
+      personId: row.person_id,
+      name: row.name,
+      email: row.email,
+      role: row.role,
+      signInId: row.id,
+      token: row.token,
+      proven: row.proven,
+    };
   }
 
   /** A page that is open counts as somebody who is there. @returns whether the sign-in still holds, for somebody of that role */
@@ -118,6 +140,12 @@ export class SignInService {
     if (await isPassword(person.passwordHash, password)) return this.lockOut.forgive(email);
     await this.lockOut.wrong(email);
     throw new AppProblem(403, 'wrong-password', 'That is not your present password. Nothing was changed.');
+  }
+
+  /** The password once more, here: what is grave may be done for some minutes. @throws {AppProblem} `wrong-password`, `locked` */
+  async prove(person: Asker, password: string): Promise<void> {
+    await this.requirePassword(person, password);
+    await this.dataSource.query('UPDATE sign_in SET proven_at = now() WHERE id = $1', [person.signInId]);
   }
 
   async tidy(): Promise<void> {

@@ -57,6 +57,25 @@ test('passwords are held to length and to what is guessed first', async () => {
   expect((await take('σκουριά under nine boats')).status).toBe(204);
 });
 
+test('what gives or takes access asks for the password again, some minutes after it was given', async () => {
+  const invite = () => owner.json('POST', 'invitations', { role: 'engineer', note: 'late' });
+  expect((await invite()).status).toBe(201);
+  await server.sql.query(`UPDATE sign_in SET proven_at = now() - interval '11 minutes'`);
+  const mira = (await owner.json<PersonView[]>('GET', 'people')).body[0]!;
+  for (const [method, path, body] of [
+    ['POST', 'invitations', { role: 'owner', note: 'late' }],
+    ['PATCH', `people/${mira.id}`, { role: 'owner' }],
+    ['POST', `people/${mira.id}/renewal`, {}],
+  ] as const)
+    expect((await owner.json(method, path, body)).body).toMatchObject({ code: 'prove' });
+  // What looks, and work, goes on.
+  expect((await owner.json('GET', 'people')).status).toBe(200);
+  expect((await owner.json('POST', 'prove', { password: 'not this one' })).body['code']).toBe('wrong-password');
+  expect((await invite()).status).toBe(403);
+  expect((await owner.json('POST', 'prove', { password: PASSWORD })).status).toBe(204);
+  expect((await invite()).status).toBe(201);
+});
+
 test('wrong passwords lock, alike for an account and for none; an owner lets in again', async () => {
   const tam = await owner.invites('Tam', 'engineer');
   const results = async (person: Person) => {

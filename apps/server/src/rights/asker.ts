@@ -11,6 +11,8 @@ export interface Asker {
   /** The sign-in that the cookie names. */
   readonly signInId: string;
   readonly token: string;
+  /** The password was given here a moment ago. */
+  readonly proven: boolean;
 }
 
 interface Asking {

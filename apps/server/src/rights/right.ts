@@ -41,6 +41,10 @@ export const Hears = (of: SubjectKind, where: Where = 'params.id'): MethodDecora
 export const Changes = (of: SubjectKind, where: Where = 'params.id'): MethodDecorator =>
   rights({ kind: 'subject', may: 'change', of, where });
 
+export const GRAVE = Symbol('grave');
+/** Gives or takes access: the password is asked for again where that was long ago (ASVS 4.0.3, 3.7.1). */
+export const Grave = (): MethodDecorator => SetMetadata(GRAVE, true);
+
 export const ABOUT = Symbol('about');
 /** What it was done to, where no right says so: `answer.id` for what was made. */
 export const About = (kind: string, where: Where | `answer.${string}`): MethodDecorator => SetMetadata(ABOUT, { kind, where });

@@ -6,7 +6,7 @@ import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { sameSecret } from '../people/secrets.js';
 import { asker, type Asker } from './asker.js';
-import { RIGHTS, type Right, type Where } from './right.js';
+import { GRAVE, RIGHTS, type Right, type Where } from './right.js';
 import { RightsService } from './rights.service.js';
 
 export const TOKEN_HEADER = 'x-euphonos-token';
@@ -40,6 +40,8 @@ export class RightsGuard implements CanActivate {
     if (!asked?.length) throw noRight('Nobody has a right to this.');
     if (!this.config.shared) return true;
     await this.requireRights(asked, context.switchToHttp().getRequest<Request>());
+    if (this.reflector.get<boolean | undefined>(GRAVE, context.getHandler()) && !asker()?.proven)
+      throw new AppProblem(403, 'prove', 'This gives or takes access: enter your password once more. Nothing was changed yet.');
     return true;
   }
 

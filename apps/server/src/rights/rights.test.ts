@@ -189,6 +189,7 @@ const OF_EVERY_ENGINEER = [
   'POST /api/presence',
   'POST /api/productions',
   'POST /api/profiles',
+  'POST /api/prove',
   'POST /api/recordings',
   'POST /api/takes',
 ];
@@ -226,6 +227,7 @@ test('a listener hears what is shared and changes nothing of it', async () => {
       'PATCH /api/comments/{id}',
       'POST /api/password',
       'POST /api/presence',
+      'POST /api/prove',
       'POST /api/sessions/{id}/acceptances',
       'POST /api/sessions/{id}/comments',
     ].filter((name) => name !== 'DELETE /api/comments/{id}'),

@@ -10,13 +10,14 @@ import type {
   Share,
 } from '@euphonos/contracts';
 import { request } from './client.js';
+import { grave } from './prove.js';
 
 export const listPeople = (): Promise<PersonView[]> => request('GET', 'people');
 export const listNames = (): Promise<PersonName[]> => request('GET', 'people/names');
-export const changePerson = (id: string, body: ChangePerson): Promise<void> => request('PATCH', `people/${id}`, body);
-export const renewPassword = (id: string): Promise<InvitationMade> => request('POST', `people/${id}/renewal`, {});
+export const changePerson = (id: string, body: ChangePerson): Promise<void> => grave(() => request('PATCH', `people/${id}`, body));
+export const renewPassword = (id: string): Promise<InvitationMade> => grave(() => request('POST', `people/${id}/renewal`, {}));
 export const listInvitations = (): Promise<OpenInvitation[]> => request('GET', 'invitations');
-export const invite = (body: Invite): Promise<InvitationMade> => request('POST', 'invitations', body);
+export const invite = (body: Invite): Promise<InvitationMade> => grave(() => request('POST', 'invitations', body));
 export const takeInvitationBack = (id: string): Promise<void> => request('DELETE', `invitations/${id}`);
 export const listDone = (before: string | null, personId: string | null): Promise<DonePage> => {
   const query = new URLSearchParams({ ...(before ? { before } : {}), ...(personId ? { person: personId } : {}) });

@@ -5,6 +5,7 @@ import { Dialog } from '../components/dialog.js';
 import { Notice } from '../components/notice.js';
 import { signInEnded, whoKnown } from '../store/who-slice.js';
 import { useApp, useAppDispatch } from '../store/store.js';
+import { ProveDialog } from './prove-dialog.js';
 import { SignInForm, SignInPage } from './sign-in.js';
 
 const AGAIN_MS = 2000;
@@ -50,6 +51,7 @@ export function Gate({ children }: { readonly children: ReactNode }) {
   return (
     <>
       {children}
+      {who.shared && <ProveDialog />}
       <Dialog open={ended} title="Sign in again" onClose={() => undefined}>
         <p className="mt-0">
           You are not signed in any more: it was long ago, or was ended elsewhere. What is open here stays as it is, and what is not saved
