@@ -6,6 +6,25 @@ import { DataSource } from 'typeorm';
 const TOGETHER_MINUTES = 10;
 const KEPT_DAYS = 400;
 const PAGE = 100;
+const TO_ACCOUNT = 20;
+
+const COLUMNS = 'id, at, until, times, person_name, action, subject_name';
+interface DoneRow {
+  readonly id: string;
+  readonly at: Date;
+  readonly until: Date;
+  readonly times: number;
+  readonly person_name: string | null;
+  readonly action: string;
+  readonly subject_name: string | null;
+}
+const viewOf = ({ at, until, person_name: person, subject_name: subject, ...row }: DoneRow): DoneView => ({
+  ...row,
+  at: at.toISOString(),
+  until: until.toISOString(),
+  person,
+  subject,
+});
 
 /** What something was done to. */
 export interface DoneSubject {
@@ -56,24 +75,26 @@ export class DoneService {
     );
   }
 
+  /** What happened to an account of late: sign-ins, wrong passwords, another password, what others changed of it (ASVS 4.0.3, 2.2.3). */
+  async toAccount(personId: string): Promise<DoneView[]> {
+    const rows = (await this.dataSource.query(
+      `SELECT ${COLUMNS} FROM done WHERE (person_id = $1 AND action ~ '^(sign-in|signIn)[.]') OR (subject_kind = 'person' AND subject_id = $1)
+       ORDER BY id DESC LIMIT ${TO_ACCOUNT}`,
+      [personId],
+    )) as DoneRow[];
+    return rows.map(viewOf);
+  }
+
   /** The latest first. */
   async page(before: number | undefined, personId: string | undefined): Promise<DonePage> {
     const rows = (await this.dataSource.query(
-      `SELECT id, at, until, times, person_name, action, subject_name FROM done
+      `SELECT ${COLUMNS} FROM done
        WHERE ($1::bigint IS NULL OR id < $1) AND ($2::uuid IS NULL OR person_id = $2) ORDER BY id DESC LIMIT ${PAGE + 1}`,
       [before ?? null, personId ?? null],
-    )) as { id: string; at: Date; until: Date; times: number; person_name: string | null; action: string; subject_name: string | null }[];
+    )) as DoneRow[];
     const shown = rows.slice(0, PAGE);
     return {
-      rows: shown.map((row): DoneView => ({
-        id: row.id,
-        at: row.at.toISOString(),
-        until: row.until.toISOString(),
-        times: row.times,
-        person: row.person_name,
-        action: row.action,
-        subject: row.subject_name,
-      })),
+      rows: shown.map(viewOf),
       next: rows.length > PAGE ? shown.at(-1)!.id : null,
     };
   }

@@ -6,6 +6,7 @@ import {
   ProvePassword,
   SignIn,
   TakeInvitation,
+  type DoneView,
   type InvitationView,
   type SignedIn,
   type WhoView,
@@ -68,6 +69,13 @@ export class SignInController {
   @ApiOperation({ summary: 'Devices on which one is signed in.' })
   signedIn(): Promise<SignedIn[]> {
     return this.signIns.list(requireAsker());
+  }
+
+  @Get('sign-ins/happened')
+  @SignedInOnly()
+  @ApiOperation({ summary: 'What happened to one’s own account of late, the latest first.' })
+  happened(): Promise<DoneView[]> {
+    return this.done.toAccount(requireAsker().personId);
   }
 
   @Delete('sign-ins/:id')

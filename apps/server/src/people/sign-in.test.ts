@@ -1,4 +1,4 @@
-import type { DonePage, InvitationMade, InvitationView, PersonView, SignedIn } from '@euphonos/contracts';
+import type { DonePage, DoneView, InvitationMade, InvitationView, PersonView, SignedIn } from '@euphonos/contracts';
 import { Person, PASSWORD, sharedServer } from '../testing/shared-server.js';
 import type { TestServer } from '../testing/test-server.js';
 
@@ -181,4 +181,21 @@ test('over https the cookie travels over that alone, and browsers are told to st
   expect(response.headers.get('strict-transport-security')).toMatch(/max-age=31536000/);
   owner.cookie = cookie.split(';')[0]!;
   expect((await owner.who()).person).toMatchObject({ name: 'Orla' });
+});
+
+test('whoever an account belongs to sees what happened to it: sign-ins, wrong passwords, what others changed', async () => {
+  const juno = await owner.invites('Juno', 'listener');
+  await new Person(server, 'Juno').json('POST', 'sign-in', { email: juno.email, password: 'not this one' });
+  expect((await owner.json('PATCH', `people/${juno.id}`, { role: 'engineer' })).status).toBe(204);
+  await juno.signIn();
+  const { body } = await juno.json<DoneView[]>('GET', 'sign-ins/happened');
+  expect(body.map(({ person, action }) => [person, action])).toEqual([
+    ['Juno', 'sign-in.signedIn'],
+    ['Orla', 'people.change'],
+    ['Juno', 'sign-in.refused'],
+    ['Juno', 'sign-in.joined'],
+  ]);
+  // Of nobody else's.
+  const { body: own } = await owner.json<DoneView[]>('GET', 'sign-ins/happened');
+  expect(own.some(({ person, subject }) => person === 'Juno' || subject === 'Juno')).toBe(false);
 });

@@ -1,5 +1,6 @@
 import { useState, type FormEvent } from 'react';
 import { getWho, signIn } from '../api/who.js';
+import { tellSince } from './tell-since.js';
 import { setToken } from '../api/token.js';
 import { Field } from '../components/field.js';
 import { whoKnown } from '../store/who-slice.js';
@@ -22,6 +23,7 @@ export function SignInForm({ email: known = '', onSignedIn }: { readonly email?:
       setToken(who.token, who.person?.id);
       dispatch(whoKnown(who));
       onSignedIn?.();
+      void tellSince();
     } catch (error) {
       setTrouble((error as Error).message);
       setPassword('');

@@ -1,21 +1,24 @@
-import { PASSWORD_LENGTHS, type SignedIn } from '@euphonos/contracts';
+import { PASSWORD_LENGTHS, type DoneView, type SignedIn } from '@euphonos/contracts';
 import { format, formatDistanceToNow } from 'date-fns';
 import { useCallback, useEffect, useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
-import { changePassword, endSignIn, listSignIns } from '../../api/who.js';
+import { changePassword, endSignIn, listHappened, listSignIns } from '../../api/who.js';
 import { Field } from '../../components/field.js';
 import { useApp } from '../../store/store.js';
 import { deviceWords } from './device-words.js';
+import { DoneRows } from './done-list.js';
 
 /** One's own account: the password, and the devices that are signed in. */
 export function Account() {
   const person = useApp(({ who }) => who.who?.person);
   const [devices, setDevices] = useState<readonly SignedIn[]>([]);
+  const [happened, setHappened] = useState<readonly DoneView[]>([]);
   const [present, setPresent] = useState('');
   const [next, setNext] = useState('');
   const [trouble, setTrouble] = useState<string | null>(null);
   const load = useCallback(() => void listSignIns().then(setDevices, (error: Error) => void toast.error(error.message)), []);
   useEffect(load, [load]);
+  useEffect(() => void listHappened().then(setHappened, () => undefined), [devices]);
   if (!person) return <p className="p-6 text-soft">There are no accounts here: this installation is yours alone.</p>;
   const send = async (event: FormEvent): Promise<void> => {
     event.preventDefault();
@@ -90,6 +93,15 @@ export function Account() {
               Change it
             </button>
           </form>
+        </section>
+        <section aria-labelledby="happened" className="mt-7">
+          <h2 id="happened" className="m-0 text-[16px]">
+            What happened to this account
+          </h2>
+          <DoneRows rows={happened} />
+          <p className="m-0 border-t border-line pt-1.5 text-[12px] text-soft">
+            Is there something that you do not know of? Choose another password, and tell an owner.
+          </p>
         </section>
       </div>
     </main>

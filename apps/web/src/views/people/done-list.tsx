@@ -5,6 +5,30 @@ import { toast } from 'sonner';
 import { listDone } from '../../api/people.js';
 import { doneWords } from './done-words.js';
 
+/** Lines of when, who and what. */
+export function DoneRows({ rows }: { readonly rows: readonly DoneView[] }) {
+  return (
+    <ul className="m-0 mt-1 list-none p-0 text-[13px]">
+      {rows.map(({ id, at, until, times, person, action, subject }) => {
+        const words = doneWords(action, subject);
+        const [from, to] = [format(at, 'd MMM HH:mm'), format(until, 'HH:mm')];
+        return (
+          <li key={id} className="flex gap-4 border-t border-line py-1">
+            <span className="w-[130px] shrink-0 text-soft">{from.endsWith(to) ? from : `${from}–${to}`}</span>
+            <span className="w-[130px] shrink-0 truncate font-semibold">{person ?? 'somebody'}</span>
+            <span className="grow truncate">
+              {words.before}
+              {words.subject !== null && <span className="font-serif">{words.subject}</span>}
+              {words.after}
+            </span>
+            {times > 1 && <span className="text-soft">{times} times</span>}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
 /** Who did what, the latest first. */
 export function DoneList({ people }: { readonly people: readonly PersonView[] }) {
   const [rows, setRows] = useState<readonly DoneView[]>([]);
@@ -42,24 +66,7 @@ export function DoneList({ people }: { readonly people: readonly PersonView[] })
           ))}
         </select>
       </div>
-      <ul className="m-0 mt-1 list-none p-0 text-[13px]">
-        {rows.map(({ id, at, until, times, person, action, subject }) => {
-          const words = doneWords(action, subject);
-          const [from, to] = [format(at, 'd MMM HH:mm'), format(until, 'HH:mm')];
-          return (
-            <li key={id} className="flex gap-4 border-t border-line py-1">
-              <span className="w-[130px] shrink-0 text-soft">{from.endsWith(to) ? from : `${from}–${to}`}</span>
-              <span className="w-[130px] shrink-0 truncate font-semibold">{person ?? 'somebody'}</span>
-              <span className="grow truncate">
-                {words.before}
-                {words.subject !== null && <span className="font-serif">{words.subject}</span>}
-                {words.after}
-              </span>
-              {times > 1 && <span className="text-soft">{times} times</span>}
-            </li>
-          );
-        })}
-      </ul>
+      <DoneRows rows={rows} />
       {next && (
         <button type="button" className="press mt-2" onClick={() => load(next)}>
           What was before
