@@ -78,7 +78,7 @@ export class DoneService {
   /** What happened to an account of late: sign-ins, wrong passwords, another password, what others changed of it (ASVS 4.0.3, 2.2.3). */
   async toAccount(personId: string): Promise<DoneView[]> {
     const rows = (await this.dataSource.query(
-      `SELECT ${COLUMNS} FROM done WHERE (person_id = $1 AND action ~ '^(sign-in|signIn)[.]') OR (subject_kind = 'person' AND subject_id = $1)
+      `SELECT ${COLUMNS} FROM done WHERE (person_id = $1::uuid AND action ~ '^(sign-in|signIn)[.]') OR (subject_kind = 'person' AND subject_id = $1::uuid::text)
        ORDER BY id DESC LIMIT ${TO_ACCOUNT}`,
       [personId],
     )) as DoneRow[];

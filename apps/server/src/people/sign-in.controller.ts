@@ -45,6 +45,8 @@ export class SignInController {
   }
 
   @Post('sign-in')
+  // Noted as what it is, whoever was signed in before.
+  @Unnoted()
   @HttpCode(204)
   @Anybody()
   async signIn(
@@ -115,6 +117,7 @@ export class SignInController {
   }
 
   @Post('invitations/take')
+  @Unnoted()
   @HttpCode(204)
   @Anybody()
   @ApiOperation({ summary: 'Makes the account that a link is for, or renews its password, and signs in.' })

@@ -178,6 +178,7 @@ const OF_EVERY_ENGINEER = [
   'GET /api/room',
   'GET /api/sessions',
   'GET /api/sign-ins',
+  'GET /api/sign-ins/happened',
   'GET /api/simulated-microphone',
   'GET /api/takes',
   'POST /api/batches',
