@@ -36,6 +36,7 @@ import { QuotasService } from './quotas/quotas.service.js';
 import { RoomController } from './quotas/room.controller.js';
 import { RecordingsController } from './recordings/recordings.controller.js';
 import { RecordingsService } from './recordings/recordings.service.js';
+import { SamplesService } from './recordings/samples.service.js';
 import { ReportsController } from './reports/reports.controller.js';
 import { ReportsService } from './reports/reports.service.js';
 import { Noting } from './rights/noting.js';
@@ -109,7 +110,10 @@ export class EventsModule {}
 @Module({ controllers: [StateController, RoomController], providers: [StateService] })
 export class StateModule {}
 
-@Module({ providers: [RecordingsService, PicturesService, IntakeService], exports: [RecordingsService, IntakeService] })
+@Module({
+  providers: [RecordingsService, SamplesService, PicturesService, IntakeService],
+  exports: [RecordingsService, SamplesService, IntakeService],
+})
 export class RecordingsModule {}
 
 @Module({ providers: [UploadsService], exports: [UploadsService] })

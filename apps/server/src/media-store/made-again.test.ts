@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, utimesSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync, utimesSync } from 'node:fs';
 import { join } from 'node:path';
 import type { RoomView, SessionView } from '@euphonos/contracts';
 import { noise } from '../../../../packages/dsp/src/testing/signals.js';
@@ -81,3 +81,19 @@ test('on a disk that is nearly full, samples that nobody used for a week make ro
   const { rows } = await server.sql.query(`SELECT count(*)::int FROM job WHERE kind = 'read' AND session_id = $1`, [old.id]);
   expect(rows).toEqual([{ count: 3 }]);
 }, 120_000);
+
+test('what cannot be read again is told, and is not tried without end', async () => {
+  writeFloatWav(files.path('lost.wav'), noise(-40, 4, 5));
+  const lost = await server.bringIn('lost.wav', readFileSync(files.path('lost.wav')));
+  const { rows } = await server.sql.query('SELECT original_sha AS sha FROM recording WHERE id = $1', [lost.recording.id]);
+  const [{ sha }] = rows as [{ sha: string }];
+  for (const path of [join(server.media, sha.slice(0, 2), sha.slice(2)), ...(await samplesOf(lost.id))]) rmSync(path);
+  const render = await server.renderEnd(lost.id, (await server.render(lost.id, lost.revision)).id);
+  expect(render.job).toMatchObject({
+    state: 'failed',
+    problem: { code: 'file-missing', message: expect.stringContaining('read again') as string },
+  });
+  await open(lost.id);
+  const { rows: reads } = await server.sql.query(`SELECT count(*)::int FROM job WHERE kind = 'read' AND session_id = $1`, [lost.id]);
+  expect(reads).toEqual([{ count: 2 }]);
+}, 60_000);

@@ -6,6 +6,7 @@ import type { Request, Response } from 'express';
 import type { RecordingBlobs } from './recording.entity.js';
 import { recordingView } from './recording-view.js';
 import { IntakeService, type BringInto, type Landed } from './intake.service.js';
+import { SamplesService } from './samples.service.js';
 import { RecordingsService } from './recordings.service.js';
 import { etagOf } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
@@ -24,6 +25,7 @@ export class RecordingsController {
   constructor(
     private readonly recordings: RecordingsService,
     private readonly intake: IntakeService,
+    private readonly sampleFiles: SamplesService,
     private readonly uploads: UploadsService,
     private readonly rights: RightsService,
   ) {}
@@ -108,7 +110,7 @@ export class RecordingsController {
     @Res() response: Response,
   ): Promise<void> {
     if (!(await this.recordings.find(id)).blobs?.channels[channel]) throw notFound('channel of the recording');
-    const [path] = await this.recordings.samples(id, [channel]);
+    const [path] = await this.sampleFiles.paths(id, [channel]);
     send(response, path!);
   }
 

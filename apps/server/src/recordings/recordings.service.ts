@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import type { RecordingCue } from '@euphonos/contracts';
 import type { SessionDocument } from '@euphonos/engine';
-import { MediaError, readCues } from '@euphonos/media';
+import { readCues } from '@euphonos/media';
 import { DataSource, IsNull, Not, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import type { JobEntity } from '../jobs/job.entity.js';
@@ -14,7 +14,8 @@ import { SessionEntity } from '../sessions/session.entity.js';
 import type { ReadResult } from '../workers/protocol.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { arrange } from './arrange.js';
-import { RecordingEntity, type RecordingBlobs } from './recording.entity.js';
+import { RecordingEntity } from './recording.entity.js';
+import { SamplesService } from './samples.service.js';
 
 /** Makes jobs that follow the reading of a session's recording. */
 type AfterRead = (manager: EntityManager, sessionId: string) => Promise<JobEntity[]>;
@@ -28,6 +29,7 @@ export class RecordingsService implements OnModuleInit {
     private readonly jobs: JobsService,
     private readonly pool: WorkPool,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
+    private readonly samples: SamplesService,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
 
@@ -63,7 +65,7 @@ export class RecordingsService implements OnModuleInit {
   async #readAlready({ id, originalSha, rateHz, driftPpm }: RecordingEntity): Promise<Pick<ReadResult, 'facts' | 'blobs'> | null> {
     const others = await this.dataSource.manager.findBy(RecordingEntity, { originalSha, driftPpm, facts: Not(IsNull()), id: Not(id) });
     const same = others.find((other) => (rateHz === null ? other.rateHz === null : other.facts!.sampleRateHz === rateHz));
-    return same?.blobs && (await this.#areThere(same.blobs)) ? { facts: same.facts!, blobs: same.blobs } : null;
+    return same?.blobs && (await this.samples.areThere(same.blobs)) ? { facts: same.facts!, blobs: same.blobs } : null;
   }
 
   readonly #readAgain = (manager: EntityManager, sessionId: string, recordingId: string): Promise<JobEntity> =>
@@ -149,53 +151,6 @@ export class RecordingsService implements OnModuleInit {
   async original(id: string): Promise<{ readonly path: string; readonly fileName: string }> {
     const { originalSha, fileName } = await this.find(id);
     return { path: await this.store.path(originalSha), fileName };
-  }
-
-  /**
-   * Paths of the samples of some channels of a recording. They may have made room for others: then they are read again.
-   * @throws {MediaError} `samples-away` until they are there
-   */
-  async samples(id: string, channels?: readonly number[]): Promise<string[]> {
-    const { blobs } = await this.find(id);
-    const shas = channels ? channels.map((channel) => blobs!.channels[channel]!) : blobs!.channels;
-    try {
-      return await Promise.all(shas.map((sha) => this.store.path(sha)));
-    } catch (error) {
-      if (!(error instanceof MediaError) || error.code !== 'file-missing') throw error;
-      await this.#readOnceMore(id);
-      throw new MediaError(
-        'samples-away',
-        'Its samples had made room for others and are read again from its file; it goes on by itself when they are.',
-      );
-    }
-  }
-
-  /** Of a session that is opened: samples that had made room are read again from now on. */
-  async haveSamples(sessionId: string): Promise<void> {
-    const held = await this.dataSource.manager.findBy(SessionRecordingEntity, { sessionId });
-    for (const { recording } of held)
-      if (recording.blobs && !(await this.#areThere(recording.blobs))) await this.#readOnceMore(recording.id);
-  }
-
-  async #areThere({ channels }: RecordingBlobs): Promise<boolean> {
-    const there = await Promise.all(channels.map((sha) => this.store.has(sha)));
-    return there.every(Boolean);
-  }
-
-  async #readOnceMore(id: string): Promise<void> {
-    const made = await this.dataSource.transaction(async (manager) => {
-      // Two that miss them at once have them read once.
-      const recording = await manager.findOneOrFail(RecordingEntity, {
-        where: { id },
-        lock: { mode: 'pessimistic_write', tables: ['recording'] },
-      });
-      if (recording.job.state === 'queued' || recording.job.state === 'running') return null;
-      const { sessionId } = await manager.findOneByOrFail(SessionRecordingEntity, { recordingId: id });
-      const job = await this.jobs.create(manager, 'read', sessionId, id);
-      await manager.update(RecordingEntity, { id }, { job });
-      return job;
-    });
-    if (made) await this.jobs.announce(made);
   }
 
   /** The path of a stored file of a recording. */

@@ -4,7 +4,7 @@ import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { ProfilesService } from '../profiles/profiles.service.js';
-import { RecordingsService } from '../recordings/recordings.service.js';
+import { SamplesService } from '../recordings/samples.service.js';
 import type { TrackTask } from '../workers/protocol.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { RenderEntity } from './render.entity.js';
@@ -17,7 +17,7 @@ export class RenderWork implements OnModuleInit {
     private readonly dataSource: DataSource,
     private readonly jobs: JobsService,
     private readonly profiles: ProfilesService,
-    private readonly recordings: RecordingsService,
+    private readonly samples: SamplesService,
     private readonly pool: WorkPool,
     private readonly extras: RenderExtras,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
@@ -72,7 +72,7 @@ export class RenderWork implements OnModuleInit {
     const profile = track.noise?.kind === 'kept' ? (await this.profiles.find(track.noise.profileId)).file : null;
     const reel = await Promise.all(
       track.reel.map(async ({ recordingId, channels, startFrame, frames }) => {
-        return { startFrame, frames, paths: await this.recordings.samples(recordingId, channels) };
+        return { startFrame, frames, paths: await this.samples.paths(recordingId, channels) };
       }),
     );
     return { track, profile, reel };

@@ -13,6 +13,7 @@ import {
 } from '@euphonos/contracts';
 import { WholeBody } from '../problems/whole-body.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
+import { SamplesService } from '../recordings/samples.service.js';
 import { HoldsService } from './holds.service.js';
 import { SessionListService } from './session-list.service.js';
 import { SessionsService } from './sessions.service.js';
@@ -27,6 +28,7 @@ export class SessionsController {
     private readonly sessions: SessionsService,
     private readonly holds: HoldsService,
     private readonly recordings: RecordingsService,
+    private readonly samples: SamplesService,
     private readonly steps: StepsService,
     private readonly rows: SessionListService,
   ) {}
@@ -50,7 +52,7 @@ export class SessionsController {
   @Get(':id')
   @Hears('session')
   async view(@Param('id', ParseUUIDPipe) id: string): Promise<SessionView> {
-    await this.recordings.haveSamples(id);
+    await this.samples.haveThem(id);
     return this.sessions.view(id);
   }
 

@@ -9,6 +9,7 @@ import { JobsService } from '../jobs/jobs.service.js';
 import { log } from '../log.js';
 import { AppProblem } from '../problems/app-problem.js';
 import { RecordingsService } from '../recordings/recordings.service.js';
+import { SamplesService } from '../recordings/samples.service.js';
 import { SessionRecordingEntity } from '../sessions/session-recording.entity.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { SurveyEntity } from './survey.entity.js';
@@ -23,6 +24,7 @@ export class SurveysService implements OnModuleInit {
     private readonly events: EventsService,
     private readonly jobs: JobsService,
     private readonly recordings: RecordingsService,
+    private readonly samples: SamplesService,
     private readonly pool: WorkPool,
   ) {}
 
@@ -33,7 +35,7 @@ export class SurveysService implements OnModuleInit {
         const known = await this.#surveyOf(job.subjectId);
         if (known) return known;
         const channels = Array.from({ length: Math.min(facts!.channels, MOST_SURVEYED_CHANNELS) }, (_, channel) => channel);
-        const channelPaths = await this.recordings.samples(job.subjectId, channels);
+        const channelPaths = await this.samples.paths(job.subjectId, channels);
         return this.pool.survey({ channelPaths, sampleRateHz: facts!.sampleRateHz, lengthFrames: facts!.lengthFrames }, control);
       },
       store: async (manager, job, survey) => {
