@@ -24,6 +24,7 @@ import { LockOutService } from './people/lock-out.service.js';
 import { PeopleController } from './people/people.controller.js';
 import { PeopleKeeper } from './people/people-keeper.js';
 import { PeopleService } from './people/people.service.js';
+import { SecondStepService } from './people/second-step.service.js';
 import { SignInController } from './people/sign-in.controller.js';
 import { SignInService } from './people/sign-in.service.js';
 import { ProductionsController } from './productions/productions.controller.js';
@@ -92,6 +93,7 @@ export class CoreModule {
   controllers: [SignInController, PeopleController],
   providers: [
     SignInService,
+    SecondStepService,
     PeopleService,
     InvitationsService,
     LockOutService,

@@ -23,6 +23,11 @@ try {
   const first = config.shared ? await app.get(InvitationsService).first() : null;
   if (first)
     process.stdout.write(`Nobody has an account yet. The first owner makes theirs here, until ${first.expiresAt}: ${first.link}\n`);
+  const lost = process.env['EUPHONOS_RENEW'];
+  if (config.shared && lost) {
+    const { link, expiresAt } = await app.get(InvitationsService).renewByAddress(lost);
+    process.stdout.write(`Another password for ${lost}, until ${expiresAt}: ${link}\n`);
+  }
   process.send?.('ready');
 } catch (error) {
   const taken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';

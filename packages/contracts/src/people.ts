@@ -1,4 +1,17 @@
-import { IsBoolean, IsEmail, IsIn, IsInt, IsOptional, IsString, IsUUID, Length, MaxLength, Min, ValidateIf } from 'class-validator';
+import {
+  IsBoolean,
+  IsEmail,
+  IsIn,
+  IsInt,
+  IsOptional,
+  IsString,
+  IsUUID,
+  Length,
+  Matches,
+  MaxLength,
+  Min,
+  ValidateIf,
+} from 'class-validator';
 
 /**
  * What a person may do at most. `owner`: everything, and looking after people and the installation; `engineer`: makes and works on
@@ -28,6 +41,8 @@ export interface PersonView {
   /** Recordings of theirs, and what they may hold of them; null: as much as there is. */
   readonly usedBytes: number;
   readonly mostBytes: number | null;
+  /** A code from a device is asked for beside the password. */
+  readonly secondStep: boolean;
   readonly createdAt: string;
   readonly lastSeenAt: string | null;
   /** After too many wrong passwords, until then. */
@@ -53,6 +68,25 @@ export class SignIn {
   @IsString()
   @MaxLength(PASSWORD_LENGTHS.most)
   password!: string;
+
+  /** Of a device, where the account asks for one. */
+  @IsOptional()
+  @Matches(/^\d{6}$/, { message: 'The code has six digits.' })
+  code?: string;
+}
+
+/** PUT /api/second-step */
+export class GiveCode {
+  @Matches(/^\d{6}$/, { message: 'The code has six digits.' })
+  code!: string;
+}
+
+/** POST /api/second-step: for a device that makes codes, shown once. */
+export interface SecondStepBegun {
+  /** In base 32. */
+  readonly secret: string;
+  /** otpauth://… */
+  readonly address: string;
 }
 
 /** POST /api/password */

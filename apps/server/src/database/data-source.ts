@@ -21,6 +21,7 @@ import { TakeEntity } from '../takes/take.entity.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
+import { SecondStep1765500000000 } from './second-step.migration.js';
 import { Proven1765400000000 } from './proven.migration.js';
 import { Quotas1765300000000 } from './quotas.migration.js';
 import { Work1765200000000 } from './work.migration.js';
@@ -67,6 +68,7 @@ export const dataSourceOptions = (url: string, migrationsRun = true): DataSource
     Work1765200000000,
     Quotas1765300000000,
     Proven1765400000000,
+    SecondStep1765500000000,
   ],
   migrationsRun,
   synchronize: false,

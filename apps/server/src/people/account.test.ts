@@ -1,4 +1,5 @@
-import type { DoneView, PersonView } from '@euphonos/contracts';
+import type { DoneView, InvitationMade, PersonView, SecondStepBegun } from '@euphonos/contracts';
+import { authenticator } from 'otplib';
 import { Person, PASSWORD, sharedServer } from '../testing/shared-server.js';
 import type { TestServer } from '../testing/test-server.js';
 
@@ -42,3 +43,27 @@ test('what gives or takes access asks for the password again, some minutes after
   expect((await owner.json('POST', 'prove', { password: PASSWORD })).status).toBe(204);
   expect((await invite()).status).toBe(201);
 });
+
+test('where a second step is set up, the password alone lets nobody in; each code does once; an owner’s link takes it away', async () => {
+  const noa = await owner.invites('Noa', 'engineer');
+  const { body: begun } = await noa.json<SecondStepBegun>('POST', 'second-step');
+  expect((await noa.json('PUT', 'second-step', { code: '000000' })).body['code']).toBe('wrong-code');
+  // Begun, not set up: nothing has changed.
+  expect(await noa.signIn()).toBe(204);
+  const codeAt = (offsetMs: number): string => authenticator.clone({ epoch: Date.now() + offsetMs }).generate(begun.secret);
+  expect((await noa.json('PUT', 'second-step', { code: codeAt(-30_000) })).status).toBe(204);
+  const elsewhere = new Person(server, 'Noa');
+  const signIn = async (code?: string) =>
+    (await elsewhere.json('POST', 'sign-in', { email: noa.email, password: PASSWORD, ...(code ? { code } : {}) })).body?.['code'] ?? 'in';
+  expect(await signIn()).toBe('second-step');
+  // With a wrong password nobody is told that there is one.
+  expect((await elsewhere.json('POST', 'sign-in', { email: noa.email, password: 'not this one' })).body['code']).toBe('wrong-sign-in');
+  const now = codeAt(0);
+  expect(await signIn(now)).toBe('in');
+  expect(await signIn(now)).toBe('wrong-code');
+  const { body: people } = await owner.json<PersonView[]>('GET', 'people');
+  expect(people.filter(({ secondStep }) => secondStep).map(({ name }) => name)).toEqual(['Noa']);
+  const { body: renewal } = await owner.json<InvitationMade>('POST', `people/${noa.id}/renewal`);
+  await elsewhere.json('POST', 'invitations/take', { secret: renewal.link.split('#')[1], password: PASSWORD });
+  expect(await signIn()).toBe('in');
+}, 60_000);

@@ -44,6 +44,24 @@ export class InvitationsService {
     return this.#make({ kind: 'join', role: 'owner', note: 'first owner', productionId: null, personId: null, madeBy: null }, JOIN_HOURS);
   }
 
+  /** The same for whoever looks after the machine, when nobody is left who could send one. @throws {Error} when there is no such account */
+  async renewByAddress(email: string): Promise<InvitationMade> {
+    const [found] = (await this.dataSource.query(
+      'SELECT id, role, name FROM person WHERE lower(email) = lower($1) AND disabled_at IS NULL',
+      [email],
+    )) as {
+      id: string;
+      role: Role;
+      name: string;
+    }[];
+    if (!found) throw new Error(`EUPHONOS_RENEW is "${email}"; nobody has an account with that address.`);
+    await this.dataSource.manager.delete(InvitationEntity, { personId: found.id });
+    return this.#make(
+      { kind: 'renew', role: found.role, note: found.name, productionId: null, personId: found.id, madeBy: null },
+      RENEW_HOURS,
+    );
+  }
+
   async #make(what: Omit<InvitationEntity, 'id' | 'secretHash' | 'expiresAt'>, hours: number): Promise<InvitationMade> {
     const secret = newSecret();
     const expiresAt = new Date(Date.now() + hours * 3_600_000);

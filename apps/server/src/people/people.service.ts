@@ -23,6 +23,9 @@ export class PeopleService {
        LEFT JOIN session ON made_by = person.id LEFT JOIN session_recording ON session_id = session.id LEFT JOIN recording ON recording.id = recording_id
        GROUP BY person.id`,
     )) as { id: string; most: number | null; used: number }[];
+    const stepped = new Set(
+      ((await this.dataSource.query('SELECT id FROM person WHERE code_secret IS NOT NULL')) as { id: string }[]).map(({ id }) => id),
+    );
     const seen = (await this.dataSource.query('SELECT person_id, max(seen_at) AS at FROM sign_in GROUP BY person_id')) as {
       person_id: string;
       at: Date;
@@ -36,6 +39,7 @@ export class PeopleService {
         disabled: disabledAt !== null,
         usedBytes: held.find((one) => one.id === id)?.used ?? 0,
         mostBytes: held.find((one) => one.id === id)?.most ?? null,
+        secondStep: stepped.has(id),
         createdAt: createdAt.toISOString(),
         lastSeenAt: seen.find(({ person_id }) => person_id === id)?.at.toISOString() ?? null,
         lockedUntil: (await this.lockOut.lockedUntil(email))?.toISOString() ?? null,

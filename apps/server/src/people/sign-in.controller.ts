@@ -1,12 +1,14 @@
-import { Body, Controller, Delete, Get, HttpCode, Inject, Param, ParseUUIDPipe, Post, Req, Res } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Inject, Param, ParseUUIDPipe, Post, Put, Req, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import {
   ChangePassword,
+  GiveCode,
   LookUpInvitation,
   ProvePassword,
   SignIn,
   TakeInvitation,
   type DoneView,
+  type SecondStepBegun,
   type InvitationView,
   type SignedIn,
   type WhoView,
@@ -16,10 +18,11 @@ import type { Request, Response } from 'express';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { asker, requireAsker } from '../rights/asker.js';
 import { cookieName } from '../rights/asking.js';
-import { Anybody, SignedInOnly, Unnoted } from '../rights/right.js';
+import { Anybody, Grave, SignedInOnly, Unnoted } from '../rights/right.js';
 import { DoneService } from './done.service.js';
 import { InvitationsService } from './invitations.service.js';
 import { PeopleService } from './people.service.js';
+import { SecondStepService } from './second-step.service.js';
 import { LONGEST_HOURS, SignInService } from './sign-in.service.js';
 
 @ApiTags('people')
@@ -30,6 +33,7 @@ export class SignInController {
     private readonly people: PeopleService,
     private readonly invitations: InvitationsService,
     private readonly done: DoneService,
+    private readonly steps: SecondStepService,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
 
@@ -50,12 +54,12 @@ export class SignInController {
   @HttpCode(204)
   @Anybody()
   async signIn(
-    @Body() { email, password }: SignIn,
+    @Body() { email, password, code }: SignIn,
     @Req() request: Request,
     @Res({ passthrough: true }) response: Response,
   ): Promise<void> {
     this.#requireShared();
-    this.#give(response, await this.signIns.signIn(email, password, request.headers['user-agent'] ?? ''));
+    this.#give(response, await this.signIns.signIn(email, password, code, request.headers['user-agent'] ?? ''));
   }
 
   @Post('sign-out')
@@ -98,6 +102,37 @@ export class SignInController {
     await this.signIns.closeOthers(person.personId, person.signInId);
   }
 
+  @Get('second-step')
+  @SignedInOnly()
+  @ApiOperation({ summary: 'Whether a code from a device is asked for beside one’s password.' })
+  async secondStep(): Promise<{ readonly set: boolean }> {
+    return { set: await this.steps.isSet(requireAsker().personId) };
+  }
+
+  @Post('second-step')
+  @SignedInOnly()
+  @Grave()
+  @ApiOperation({ summary: 'A secret for a device that makes codes (RFC 6238); nothing holds until a code of it was given.' })
+  beginSecondStep(): Promise<SecondStepBegun> {
+    return this.steps.begin(requireAsker());
+  }
+
+  @Put('second-step')
+  @HttpCode(204)
+  @SignedInOnly()
+  @Grave()
+  confirmSecondStep(@Body() { code }: GiveCode): Promise<void> {
+    return this.steps.confirm(requireAsker(), code);
+  }
+
+  @Delete('second-step')
+  @HttpCode(204)
+  @SignedInOnly()
+  @Grave()
+  removeSecondStep(): Promise<void> {
+    return this.steps.remove(requireAsker().personId);
+  }
+
   @Post('prove')
   @HttpCode(204)
   @SignedInOnly()
@@ -125,7 +160,11 @@ export class SignInController {
     this.#requireShared();
     const { person, kind } = await this.invitations.take(body);
     // Whoever had the password before has no part in it any more.
-    if (kind === 'renew') await this.signIns.closeOthers(person.id);
+    if (kind === 'renew') {
+      await this.signIns.closeOthers(person.id);
+      // Who lost the one may have lost the other.
+      await this.steps.remove(person.id);
+    }
     await this.done.note({ personId: person.id, name: person.name }, kind === 'join' ? 'sign-in.joined' : 'sign-in.renewed');
     this.#give(response, await this.signIns.open(person.id, request.headers['user-agent'] ?? ''));
   }

@@ -8,6 +8,7 @@ import { DoneService } from './done.service.js';
 import { LockOutService } from './lock-out.service.js';
 import { asIfLooked, isPassword } from './passwords.js';
 import { PersonEntity, SignInEntity } from './person.entity.js';
+import { SecondStepService } from './second-step.service.js';
 import { hashOfSecret, newSecret } from './secrets.js';
 
 /** ASVS 4.0.3, 3.3.2: asked for again after 12 h, and after 30 min in which no page was open. */
@@ -38,24 +39,34 @@ export class SignInService {
     private readonly dataSource: DataSource,
     private readonly lockOut: LockOutService,
     private readonly done: DoneService,
+    private readonly secondStep: SecondStepService,
   ) {}
 
   /**
    * @returns the secret for the cookie
-   * @throws {AppProblem} `wrong-sign-in`, `locked`
+   * @throws {AppProblem} `wrong-sign-in`, `second-step`, `wrong-code`, `locked`
    */
-  async signIn(email: string, password: string, agent: string): Promise<string> {
+  async signIn(email: string, password: string, code: string | undefined, agent: string): Promise<string> {
     await this.lockOut.requireOpen(email);
     const person = await this.#byEmail(email);
     const right = person && !person.disabledAt ? await isPassword(person.passwordHash, password) : (await asIfLooked(password), false);
-    if (!person || !right) {
-      const locked = await this.lockOut.wrong(email);
-      await this.done.note({ personId: person?.id ?? null, name: person?.name ?? null }, locked ? 'sign-in.locked' : 'sign-in.refused');
-      throw wrongWords();
+    if (!person || !right) return this.#refuse(email, person, wrongWords());
+    try {
+      await this.secondStep.require(person.id, code);
+    } catch (error) {
+      if ((error as AppProblem).code === 'wrong-code') return this.#refuse(email, person, error as AppProblem);
+      throw error;
     }
     await this.lockOut.forgive(email);
     await this.done.note({ personId: person.id, name: person.name }, 'sign-in.signedIn');
     return this.open(person.id, agent);
+  }
+
+  /** Wrong passwords and codes are counted together. */
+  async #refuse(email: string, person: PersonEntity | null, problem: AppProblem): Promise<never> {
+    const locked = await this.lockOut.wrong(email);
+    await this.done.note({ personId: person?.id ?? null, name: person?.name ?? null }, locked ? 'sign-in.locked' : 'sign-in.refused');
+    throw problem;
   }
 
   /** Signs a person in on a device. */

@@ -165,6 +165,7 @@ test('no change is made without the token of the sign-in', async () => {
 
 /** What an engineer may ask for who has a right to nothing of what there is: it is theirs, the studio's, or held to it by the answer. */
 const OF_EVERY_ENGINEER = [
+  'DELETE /api/second-step',
   'DELETE /api/sign-ins/{id}',
   'GET /api/batches',
   'GET /api/chains',
@@ -176,6 +177,7 @@ const OF_EVERY_ENGINEER = [
   'GET /api/profiles',
   'GET /api/profiles/{id}/file',
   'GET /api/room',
+  'GET /api/second-step',
   'GET /api/sessions',
   'GET /api/sign-ins',
   'GET /api/sign-ins/happened',
@@ -192,7 +194,9 @@ const OF_EVERY_ENGINEER = [
   'POST /api/profiles',
   'POST /api/prove',
   'POST /api/recordings',
+  'POST /api/second-step',
   'POST /api/takes',
+  'PUT /api/second-step',
 ];
 /** The studio's library has names of its own. */
 const LIBRARY = ['GET /api/chains', 'GET /api/chains/{id}/file', 'GET /api/profiles', 'GET /api/profiles/{id}/file'];
@@ -225,12 +229,15 @@ test('a listener hears what is shared and changes nothing of it', async () => {
   expect(changed.map(({ name }) => name).sort()).toEqual(
     [
       'DELETE /api/comments/{id}',
+      'DELETE /api/second-step',
       'PATCH /api/comments/{id}',
       'POST /api/password',
       'POST /api/presence',
       'POST /api/prove',
+      'POST /api/second-step',
       'POST /api/sessions/{id}/acceptances',
       'POST /api/sessions/{id}/comments',
+      'PUT /api/second-step',
     ].filter((name) => name !== 'DELETE /api/comments/{id}'),
   );
   expect((await listener.json<SessionPage>('GET', 'sessions')).body.rows).toMatchObject([{ id: ids['sessions'], may: 'hear' }]);

@@ -6,6 +6,7 @@ interface Props {
   readonly onChange: (value: string) => void;
   readonly type?: 'text' | 'email' | 'password';
   readonly autoComplete?: string;
+  readonly inputMode?: 'numeric';
   readonly autoFocus?: boolean;
   readonly readOnly?: boolean;
   readonly maxLength?: number;

@@ -6,6 +6,7 @@ import { fetchBytes } from '../api/client.js';
 import { peaksPath } from './peaks-path.js';
 import type { Passage } from './passage.js';
 import { TILE_BUCKETS, TILE_COLUMNS, TILE_ROWS } from './passage-computer.js';
+import { thinColumns } from './thin-columns.js';
 import { TileQueue } from './tile-queue.js';
 
 /** Peaks are fetched in pieces of this many buckets. */
@@ -13,6 +14,8 @@ const PEAK_PIECE = 2048;
 /** Coarse columns a tile. */
 const COARSE_COLUMNS = 512;
 const COARSE_LEVEL = Math.log2(COARSE_HOP_FRAMES);
+/** Where the view is long 8 or 64 of them become one, in few steps, so that whoever comes closer does not wait at each. */
+const THINNED = [6, 3, 0];
 /** The longest stretch for which removed and result are computed as pictures. */
 export const MOST_TREATED_SECONDS = 240;
 
@@ -85,7 +88,13 @@ export class Pictures {
   ): SpectrogramTile[] {
     if (this.#notYet(lane)) return [];
     const wished = Math.max(6, Math.floor(Math.log2(framesPerPx * 1.4)));
-    if (lane === 'source' && wished >= COARSE_LEVEL) return this.#coarse(asker, startFrame, endFrame);
+    if (lane === 'source' && wished >= COARSE_LEVEL)
+      return this.#coarse(
+        asker,
+        startFrame,
+        endFrame,
+        THINNED.find((step) => step <= wished - COARSE_LEVEL)!,
+      );
     const level = Math.min(COARSE_LEVEL, wished);
     const tileFrames = TILE_COLUMNS * 2 ** level;
     return this.#cover(startFrame, endFrame, tileFrames).flatMap((index) => {
@@ -101,19 +110,26 @@ export class Pictures {
     });
   }
 
-  #coarse(asker: string, startFrame: number, endFrame: number): SpectrogramTile[] {
-    const tileFrames = COARSE_COLUMNS * COARSE_HOP_FRAMES;
+  /** @param thinned so often two columns become one: a day would be half a million */
+  #coarse(asker: string, startFrame: number, endFrame: number, thinned: number): SpectrogramTile[] {
+    const factor = 2 ** thinned;
+    const tileColumns = COARSE_COLUMNS * factor;
+    const tileFrames = tileColumns * COARSE_HOP_FRAMES;
     return partsIn(this.source.reel, { startFrame, endFrame }).flatMap(({ part, span }) =>
       tilesOver(span.startFrame - part.startFrame, span.endFrame - part.startFrame, tileFrames).flatMap((index) => {
-        const first = index * COARSE_COLUMNS;
-        const columns = Math.min(COARSE_COLUMNS, Math.floor(part.frames / COARSE_HOP_FRAMES) - first);
+        const first = index * tileColumns;
+        const columns = Math.min(tileColumns, Math.floor(part.frames / COARSE_HOP_FRAMES) - first);
         if (columns <= 0) return [];
-        const tile = this.#spectrograms.want(asker, { key: `coarse/${part.startFrame}/${index}`, version: 0 }, async () => ({
-          levels: new Uint8Array(await fetchBytes(`${part.recordingId}/spectrogram`, first * COARSE_ROWS, (first + columns) * COARSE_ROWS)),
-          columns,
+        const tile = this.#spectrograms.want(asker, { key: `coarse/${thinned}/${part.startFrame}/${index}`, version: 0 }, async () => ({
+          levels: thinColumns(
+            new Uint8Array(await fetchBytes(`${part.recordingId}/spectrogram`, first * COARSE_ROWS, (first + columns) * COARSE_ROWS)),
+            COARSE_ROWS,
+            factor,
+          ),
+          columns: Math.ceil(columns / factor),
           rows: COARSE_ROWS,
           startFrame: part.startFrame + index * tileFrames,
-          columnFrames: COARSE_HOP_FRAMES,
+          columnFrames: COARSE_HOP_FRAMES * factor,
           axis: 'log' as const,
         }));
         return tile ? [tile] : [];

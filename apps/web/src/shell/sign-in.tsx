@@ -2,6 +2,7 @@ import { useState, type FormEvent } from 'react';
 import { getWho, signIn } from '../api/who.js';
 import { tellSince } from './tell-since.js';
 import { setToken } from '../api/token.js';
+import type { ServerProblem } from '../api/problem.js';
 import { Field } from '../components/field.js';
 import { whoKnown } from '../store/who-slice.js';
 import { useAppDispatch } from '../store/store.js';
@@ -10,6 +11,8 @@ import { useAppDispatch } from '../store/store.js';
 export function SignInForm({ email: known = '', onSignedIn }: { readonly email?: string; readonly onSignedIn?: () => void }) {
   const [email, setEmail] = useState(known);
   const [password, setPassword] = useState('');
+  // Asked for once the password was right, where the account has a second step.
+  const [code, setCode] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const dispatch = useAppDispatch();
@@ -18,15 +21,19 @@ export function SignInForm({ email: known = '', onSignedIn }: { readonly email?:
     setBusy(true);
     setTrouble(null);
     try {
-      await signIn(email, password);
+      await signIn(email, password, code ?? undefined);
       const who = await getWho();
       setToken(who.token, who.person?.id);
       dispatch(whoKnown(who));
       onSignedIn?.();
       void tellSince();
     } catch (error) {
-      setTrouble((error as Error).message);
+      const { code: kind, message } = error as ServerProblem;
+      if (kind === 'second-step') return setCode('');
+      setTrouble(message);
+      if (kind === 'wrong-code') return setCode('');
       setPassword('');
+      setCode(null);
     } finally {
       setBusy(false);
     }
@@ -50,12 +57,23 @@ export function SignInForm({ email: known = '', onSignedIn }: { readonly email?:
         onChange={setPassword}
         autoFocus={known !== ''}
       />
+      {code !== null && (
+        <Field
+          label="Six digits of your device"
+          type="text"
+          inputMode="numeric"
+          autoComplete="one-time-code"
+          value={code}
+          onChange={setCode}
+          autoFocus
+        />
+      )}
       {trouble && (
         <p role="alert" className="m-0 text-[13px] text-removed">
           {trouble}
         </p>
       )}
-      <button type="submit" className="press-strong self-start" disabled={busy || email === '' || password === ''}>
+      <button type="submit" className="press-strong self-start" disabled={busy || email === '' || password === '' || code === ''}>
         Sign in
       </button>
     </form>

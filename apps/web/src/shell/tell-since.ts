@@ -5,7 +5,14 @@ import { listHappened } from '../api/who.js';
 
 const SIGNED_IN = 'sign-in.signedIn';
 const WRONG: ReadonlySet<string> = new Set(['sign-in.refused', 'sign-in.locked']);
-const TOUCHED: ReadonlySet<string> = new Set(['people.change', 'people.renew', 'sign-in.renewed', 'signIn.changePassword']);
+const TOUCHED: ReadonlySet<string> = new Set([
+  'people.change',
+  'people.renew',
+  'sign-in.renewed',
+  'signIn.changePassword',
+  'signIn.confirmSecondStep',
+  'signIn.removeSecondStep',
+]);
 
 /**
  * When an account was signed in to before this time, and whether its password or its rights were touched since: for whoever it belongs to.

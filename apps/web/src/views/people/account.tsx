@@ -7,6 +7,7 @@ import { Field } from '../../components/field.js';
 import { useApp } from '../../store/store.js';
 import { deviceWords } from './device-words.js';
 import { DoneRows } from './done-list.js';
+import { SecondStep } from './second-step.js';
 
 /** One's own account: the password, and the devices that are signed in. */
 export function Account() {
@@ -94,6 +95,7 @@ export function Account() {
             </button>
           </form>
         </section>
+        <SecondStep />
         <section aria-labelledby="happened" className="mt-7">
           <h2 id="happened" className="m-0 text-[16px]">
             What happened to this account

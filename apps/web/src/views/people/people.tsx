@@ -88,7 +88,7 @@ interface LineProps {
 }
 
 function PersonLine({ person, own, act, renew }: LineProps) {
-  const { id, name, email, role, disabled, lastSeenAt, lockedUntil } = person;
+  const { id, name, email, role, disabled, lastSeenAt, lockedUntil, secondStep } = person;
   return (
     <li className={`flex items-center gap-4 border-t border-line py-2 ${disabled ? 'text-soft' : ''}`}>
       <span className="min-w-0 grow">
@@ -99,6 +99,7 @@ function PersonLine({ person, own, act, renew }: LineProps) {
         <span className="block truncate text-[12px] text-soft">
           {email}
           {disabled ? ' · may not sign in' : lastSeenAt ? ` · seen ${formatDistanceToNow(lastSeenAt)} ago` : ' · not signed in'}
+          {secondStep && ' · two steps'}
           {lockedUntil && <span className="text-removed"> · locked until {format(lockedUntil, 'HH:mm')} after wrong passwords</span>}
         </span>
       </span>
