@@ -140,11 +140,11 @@ export class DirectoryStore implements MediaStore {
     return sha;
   }
 
-  async letGo(shas: readonly string[], wantedBytes: number): Promise<number> {
+  async letGo(shas: readonly string[], wantedBytes: number, unusedMs = UNUSED_MS): Promise<number> {
     const unused: { readonly path: string; readonly sizeBytes: number; readonly usedMs: number }[] = [];
     for (const sha of shas) {
       const stats = await stat(this.place(sha)).catch(() => undefined);
-      if (stats && Date.now() - stats.mtimeMs > UNUSED_MS)
+      if (stats && Date.now() - stats.mtimeMs > unusedMs)
         unused.push({ path: this.place(sha), sizeBytes: stats.size, usedMs: stats.mtimeMs });
     }
     let freedBytes = 0;

@@ -74,7 +74,7 @@ test('work that meets a store that is away waits, and goes on when it answers; w
   await service.line.cut();
   const { id } = await server.render(session.id, session.revision);
   await expect(server.send('name=late.flac', demo())).rejects.toMatchObject({ code: 'store-away' });
-  await new Promise((resolve) => setTimeout(resolve, 5000));
+  await new Promise((resolve) => setTimeout(resolve, 1500));
   await service.line.mend();
   const done = await server.renderEnd(session.id, id);
   expect(done.job.state).toBe('done');
