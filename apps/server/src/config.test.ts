@@ -19,3 +19,21 @@ test('an address that is none is told with what it should be', () => {
   for (const given of ['studio.example', 'ftp://studio.example', 'https://studio.example/under/a/path'])
     expect(() => read({ EUPHONOS_SHARED: '1', EUPHONOS_PUBLIC: given })).toThrow(/as https:\/\/studio\.example/);
 });
+
+test('the store is a folder, or a bucket that is named with where in it and at whose address', () => {
+  expect(read({ EUPHONOS_MEDIA: '/mnt/store' }).store).toEqual({ folder: '/mnt/store' });
+  const bucket = { EUPHONOS_MEDIA: '/var/at-hand', EUPHONOS_STORE: 's3://recordings/sound', EUPHONOS_CACHE_GB: '2' };
+  expect(read({ ...bucket, EUPHONOS_S3_ENDPOINT: 'https://objects.example' }).store).toEqual({
+    folder: '/var/at-hand',
+    bucket: { name: 'recordings', prefix: 'sound/', endpoint: 'https://objects.example', region: 'us-east-1', cacheBytes: 2e9 },
+  });
+  expect(read({ EUPHONOS_STORE: 's3://recordings', AWS_REGION: 'eu-north-1' }).store.bucket).toMatchObject({
+    prefix: '',
+    region: 'eu-north-1',
+    cacheBytes: 50e9,
+  });
+  for (const given of ['recordings', 'https://objects.example/recordings', 's3://-'])
+    expect(() => read({ EUPHONOS_STORE: given })).toThrow(/as s3:\/\/recordings/);
+  expect(() => read({ EUPHONOS_STORE: 's3://recordings', EUPHONOS_S3_ENDPOINT: 'objects.example' })).toThrow(/as https:/);
+  expect(() => read({ EUPHONOS_KEEP_FREE_GB: 'all' })).toThrow('EUPHONOS_KEEP_FREE_GB is "all"; it is a number of GB, as 4.');
+});

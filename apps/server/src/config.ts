@@ -64,6 +64,13 @@ const KEEP_FREE_GB = 4;
 /** What is kept at hand of an object store, when nothing is said. */
 const CACHE_GB = 50;
 
+/** @throws {Error} with what to set instead */
+function gigabytes(name: string, env: NodeJS.ProcessEnv, usual: number): number {
+  const given = Number(env[name] ?? usual);
+  if (!(given >= 0)) throw new Error(`${name} is "${env[name]}"; it is a number of GB, as ${usual}.`);
+  return given * 1e9;
+}
+
 /** The store that the environment names, with `folder` as it is or as what is at hand. @throws {Error} with what to set instead */
 export function storeSettings(folder: string, env: NodeJS.ProcessEnv): StoreSettings {
   const given = env['EUPHONOS_STORE'];
@@ -76,9 +83,6 @@ export function storeSettings(folder: string, env: NodeJS.ProcessEnv): StoreSett
   const endpoint = env['EUPHONOS_S3_ENDPOINT'];
   if (endpoint !== undefined && !(URL.canParse(endpoint) && /^https?:$/.test(new URL(endpoint).protocol)))
     throw new Error(`EUPHONOS_S3_ENDPOINT is "${endpoint.slice(0, 200)}"; it is the address of the service, as https://objects.example.`);
-  const cacheGb = Number(env['EUPHONOS_CACHE_GB'] ?? CACHE_GB);
-  if (!(cacheGb > 0))
-    throw new Error(`EUPHONOS_CACHE_GB is "${env['EUPHONOS_CACHE_GB']}"; it is how much is kept at hand, as ${CACHE_GB}.`);
   return {
     folder,
     bucket: {
@@ -86,7 +90,7 @@ export function storeSettings(folder: string, env: NodeJS.ProcessEnv): StoreSett
       prefix: prefix === '' || prefix.endsWith('/') ? prefix : `${prefix}/`,
       ...(endpoint === undefined ? {} : { endpoint }),
       region: env['AWS_REGION'] ?? 'us-east-1',
-      cacheBytes: cacheGb * 1e9,
+      cacheBytes: gigabytes('EUPHONOS_CACHE_GB', env, CACHE_GB),
     },
   };
 }
@@ -115,7 +119,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     hosts: answeredHosts(port, `${env['EUPHONOS_HOSTS'] ?? ''},${publicUrl.host}`),
     databaseUrl,
     store: storeSettings(media, env),
-    keepFreeBytes: Number(env['EUPHONOS_KEEP_FREE_GB'] ?? KEEP_FREE_GB) * 1e9,
+    keepFreeBytes: gigabytes('EUPHONOS_KEEP_FREE_GB', env, KEEP_FREE_GB),
     takesFolder: env['EUPHONOS_TAKES'] ?? join(media, '../takes'),
     uploadsFolder: env['EUPHONOS_UPLOADS'] ?? join(media, '../uploads'),
     backupNote: env['EUPHONOS_BACKUP_NOTE'] ?? join(media, '../last-backup.json'),
