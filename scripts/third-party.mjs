@@ -13,7 +13,7 @@ const listed = execFileSync('npm', ['ls', '--omit=dev', '--all', '--parseable'],
   stdio: ['ignore', 'pipe', 'ignore'],
 }).split('\n');
 /** Packages whose package.json says nothing of it, and what they say elsewhere. */
-const SAID_ELSEWHERE = { 'combine-errors': 'MIT' /* its Readme */ };
+const SAID_ELSEWHERE = { 'combine-errors': 'MIT' /* its Readme */, 'thirty-two': 'MIT' /* its LICENSE.txt */ };
 const rows = new Map();
 const licences = new Map();
 for (const folder of listed) {

@@ -70,13 +70,7 @@ test('on a disk that is nearly full, samples that nobody used for a week make ro
   expect((await rendered(there)).equals(before)).toBe(true);
 
   // Rendered without being opened: the render waits for it.
-  utimesSync(samples!, longAgo, longAgo);
-  await server.end();
-  await server.start();
-  await until(
-    () => Promise.resolve(existsSync(samples!)),
-    (is) => !is,
-  );
+  rmSync(samples!);
   expect((await rendered(there)).equals(before)).toBe(true);
   const { rows } = await server.sql.query(`SELECT count(*)::int FROM job WHERE kind = 'read' AND session_id = $1`, [old.id]);
   expect(rows).toEqual([{ count: 3 }]);
