@@ -47,6 +47,24 @@ describe('the store', () => {
     expect(await store.sweep(new Set([kept]))).toBe(1);
     expect([kept, loose, fresh].map((sha) => existsSync(store.place(sha)))).toEqual([true, false, true]);
   });
+
+  test('what was read a moment ago is still as old as it is; what came late, because it was long, is young', async () => {
+    const old = new Date(Date.now() - 8 * 24 * 3_600_000);
+    const read = (await store.put(bytes('read'))).sha;
+    const unread = (await store.put(bytes('unread'))).sha;
+    for (const sha of [read, unread]) utimesSync(store.place(sha), old, old);
+    await store.path(read);
+    // For want of room, what was not used goes; used is what was read.
+    expect(await store.letGo([read, unread], 1e9)).toBe('unread'.length);
+    await store.sweep(new Set());
+    expect(existsSync(store.place(read))).toBe(false);
+    const work = await store.workPath();
+    writeFileSync(work, 'finished long before its hash was');
+    utimesSync(work, old, old);
+    const { sha } = await store.adopt(work);
+    expect(await store.sweep(new Set())).toBe(0);
+    await expect(store.path(sha)).resolves.toBe(store.place(sha));
+  });
 });
 
 test.each([

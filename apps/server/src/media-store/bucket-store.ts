@@ -5,16 +5,16 @@ import { MediaError } from '@euphonos/media';
 import { BoundedCache } from './bounded-cache.js';
 import { Bucket } from './bucket.js';
 import { shaOfFile } from './directory-store.js';
-import type { BucketSettings, MediaStore, Stored } from './media-store.js';
+import { YOUNG_MS, type BucketSettings, type MediaStore, type Stored } from './media-store.js';
 import type { Space } from './room.js';
 
-/** Bytes may be in the store a moment before anything refers to them. */
-const YOUNG_MS = 60_000;
 /** Marks of what was used or came once more; old ones go. */
 const MARKS = 'young/';
 const MARKS_KEPT_MS = 3_600_000;
 const CLOCK = 'clock';
 const HELD_EVERY_MS = 60_000;
+/** What is sent for long says of itself when that was begun (S3, multipart uploads): its mark is kept young. */
+const MARK_EVERY_MS = 60_000;
 
 const nameOf = (sha: string): string => `${sha.slice(0, 2)}/${sha.slice(2)}`;
 const shaOf = (name: string): string | null => (/^[0-9a-f]{2}\/[0-9a-f]{62}$/.test(name) ? name.replace('/', '') : null);
@@ -36,7 +36,7 @@ export class BucketStore implements MediaStore {
 
   async path(sha: string): Promise<string> {
     this.#held.getStore()?.add(sha);
-    if (!(await this.#cache.touch(sha))) {
+    if (!(await this.#cache.has(sha))) {
       const coming = this.#coming.get(sha) ?? this.#fetch(sha).finally(() => this.#coming.delete(sha));
       this.#coming.set(sha, coming);
       await coming;
@@ -65,7 +65,7 @@ export class BucketStore implements MediaStore {
 
   async holding<Result>(work: () => Promise<Result>): Promise<Result> {
     const held = new Set<string>();
-    const timer = setInterval(() => void Promise.all([...held].map((sha) => this.#cache.touch(sha))), HELD_EVERY_MS);
+    const timer = setInterval(() => void Promise.all([...held].map((sha) => this.#cache.has(sha))), HELD_EVERY_MS);
     try {
       return await this.#held.run(held, work);
     } finally {
@@ -88,7 +88,15 @@ export class BucketStore implements MediaStore {
   /** What has come into the folder goes into the bucket, where it is not there yet. */
   async #send(stored: Stored): Promise<Stored> {
     const { sha, sizeBytes } = stored;
-    if (!(await this.touch(sha))) await this.#bucket.send(nameOf(sha), this.#cache.place(sha));
+    if (!(await this.touch(sha))) {
+      const mark = (): Promise<void> => this.#bucket.mark(MARKS + sha);
+      const timer = setInterval(() => void mark().catch(() => undefined), MARK_EVERY_MS);
+      try {
+        await this.#bucket.send(nameOf(sha), this.#cache.place(sha));
+      } finally {
+        clearInterval(timer);
+      }
+    }
     await this.#cache.came(sizeBytes);
     return stored;
   }

@@ -119,8 +119,10 @@ export class Bucket {
       try {
         return await this.#ask(async () => {
           const range = at > 0 ? { Range: `bytes=${at}-` } : {};
-          const { Body } = await this.#client.send(new GetObjectCommand({ ...this.#at(name), ...range }));
-          const file = createWriteStream(path, { flags, ...(at > 0 ? { start: at } : {}) });
+          const { Body, ContentRange } = await this.#client.send(new GetObjectCommand({ ...this.#at(name), ...range }));
+          // A service that knows no ranges begins anew.
+          if (!ContentRange) at = 0;
+          const file = createWriteStream(path, { flags, start: at });
           flags = 'r+';
           try {
             await pipeline(Body as Readable, file);

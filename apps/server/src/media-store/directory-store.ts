@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs';
 import { access, constants, copyFile, link, mkdir, open, rename, rm, stat, readdir, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { asMediaError, MediaError } from '@euphonos/media';
-import type { MediaStore, Stored } from './media-store.js';
+import { YOUNG_MS, type MediaStore, type Stored } from './media-store.js';
 import { requireRoom, spaceOf, type Space } from './room.js';
 
 /** SHA-256 of a file, in hexadecimal. */
@@ -13,8 +13,6 @@ export async function shaOfFile(path: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Bytes may be in the store a moment before anything refers to them. */
-const YOUNG_MS = 60_000;
 /** What can be made again is not let go as long as somebody may be at work with it. */
 const UNUSED_MS = 7 * 24 * 3_600_000;
 /** A work file that nobody has touched for so long belongs to a process that was killed. */
@@ -30,12 +28,16 @@ export class DirectoryStore implements MediaStore {
   }
 
   async path(sha: string): Promise<string> {
-    if (!(await this.touch(sha))) throw new MediaError('file-missing', 'The store does not have these bytes any more.');
+    if (!(await this.has(sha))) throw new MediaError('file-missing', 'The store does not have these bytes any more.');
     return this.place(sha);
   }
 
-  has(sha: string): Promise<boolean> {
-    return this.touch(sha);
+  /** When it was used stands in its time of access; when it came, in that of its change. */
+  async has(sha: string): Promise<boolean> {
+    const stats = await stat(this.place(sha)).catch(() => undefined);
+    // Where it can only be read, nothing is let go of either.
+    if (stats) await utimes(this.place(sha), new Date(), stats.mtime).catch(() => undefined);
+    return stats !== undefined;
   }
 
   holding<Result>(work: () => Promise<Result>): Promise<Result> {
@@ -109,6 +111,8 @@ export class DirectoryStore implements MediaStore {
   async adopt(path: string): Promise<Stored> {
     const sha = await shaOfFile(path);
     const { size } = await stat(path);
+    // It came now, however long it took to read it once more.
+    await utimes(path, new Date(), new Date());
     return { sha: await this.#place(path, sha), sizeBytes: size };
   }
 
@@ -144,8 +148,8 @@ export class DirectoryStore implements MediaStore {
     const unused: { readonly path: string; readonly sizeBytes: number; readonly usedMs: number }[] = [];
     for (const sha of shas) {
       const stats = await stat(this.place(sha)).catch(() => undefined);
-      if (stats && Date.now() - stats.mtimeMs > unusedMs)
-        unused.push({ path: this.place(sha), sizeBytes: stats.size, usedMs: stats.mtimeMs });
+      const usedMs = stats && Math.max(stats.atimeMs, stats.mtimeMs);
+      if (stats && Date.now() - usedMs! > unusedMs) unused.push({ path: this.place(sha), sizeBytes: stats.size, usedMs: usedMs! });
     }
     let freedBytes = 0;
     for (const { path, sizeBytes } of unused.sort((a, b) => a.usedMs - b.usedMs)) {

@@ -20,6 +20,9 @@ export interface BucketSettings {
   readonly cacheBytes: number;
 }
 
+/** Bytes may be in the store for so long before anything refers to them: the first of eight channels of a day, until the last one is there. */
+export const YOUNG_MS = 15 * 60_000;
+
 export interface Stored {
   readonly sha: string;
   readonly sizeBytes: number;

@@ -3,7 +3,7 @@ import { MediaError } from '@euphonos/media';
 import { DataSource, type EntityManager } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { log } from '../log.js';
-import { MEDIA_STORE, type MediaStore } from './media-store.js';
+import { MEDIA_STORE, YOUNG_MS, type MediaStore } from './media-store.js';
 import { missingRoom } from './room.js';
 
 /** What a backup holds as long as it is made (scripts/lib/backup.mjs). */
@@ -31,14 +31,15 @@ const MADE_AGAIN = `
   )`;
 
 const LOOK_EVERY_MS = 600_000;
-/** A clock that was set by more makes old what is young: nothing is swept for a while. */
+const TIDY_EVERY_MS = 3_600_000;
+/** A clock that was set by more makes old what is young: nothing is swept until that is old by any clock. */
 const SET_MS = 5_000;
-const STEADY_MS = 120_000;
 
 /** Frees the space of bytes that nothing refers to any more, and of what can be made again when the disk is nearly full. */
 @Injectable()
 export class StoreKeeper implements OnApplicationBootstrap, OnModuleDestroy {
   #timer: NodeJS.Timeout | undefined;
+  #tidyTimer: NodeJS.Timeout | undefined;
   #aheadMs = Date.now() - performance.now();
   #setAtMs = -Infinity;
 
@@ -51,6 +52,7 @@ export class StoreKeeper implements OnApplicationBootstrap, OnModuleDestroy {
   onApplicationBootstrap(): void {
     void this.tidy();
     if (!this.config.serves) return;
+    this.#tidyTimer = setInterval(() => void this.tidy(), TIDY_EVERY_MS);
     const look = (): void => void this.#keepFree().catch((error: unknown) => log.warn({ err: error }, 'could not make room'));
     this.#timer = setInterval(look, LOOK_EVERY_MS);
     look();
@@ -58,6 +60,7 @@ export class StoreKeeper implements OnApplicationBootstrap, OnModuleDestroy {
 
   onModuleDestroy(): void {
     clearInterval(this.#timer);
+    clearInterval(this.#tidyTimer);
   }
 
   /** As the store's own, when what can be made again has made room. @throws {MediaError} `file-large`, `disk-full` */
@@ -101,13 +104,13 @@ export class StoreKeeper implements OnApplicationBootstrap, OnModuleDestroy {
     const aheadMs = Date.now() - performance.now();
     if (Math.abs(aheadMs - this.#aheadMs) > SET_MS) this.#setAtMs = performance.now();
     this.#aheadMs = aheadMs;
-    return performance.now() - this.#setAtMs < STEADY_MS;
+    return performance.now() - this.#setAtMs < YOUNG_MS;
   }
 
   /** Never fails: what could not be freed now is freed another time. */
   async tidy(): Promise<void> {
     try {
-      if (this.#wasSet()) return log.warn('the clock of this machine was set: nothing is tidied away for two minutes');
+      if (this.#wasSet()) return log.warn('the clock of this machine was set: nothing is tidied away for a quarter of an hour');
       const freed = await this.#unlessBackup(async (manager) => {
         const rows = (await manager.query(REFERENCED)) as { sha: string | null }[];
         return this.store.sweep(new Set(rows.flatMap(({ sha }) => sha ?? [])));
