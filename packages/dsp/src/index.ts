@@ -24,6 +24,7 @@ export {
   type ListValue,
   type ParameterSpec,
   type ParameterSpecs,
+  type StageFacts,
   type ParameterUnit,
   type ParameterValues,
   type SettingValue,

@@ -125,6 +125,15 @@ export {
 } from './delivery/file-spec.js';
 export { runThrough } from './offline/run-through.js';
 export { AlignedRun, chainRun, comparedRun, type Sink } from './offline/chain-run.js';
+export {
+  PART_SECONDS,
+  partFramesAt,
+  partedChain,
+  partedTurn,
+  type PartedChain,
+  type Parting,
+  type PartMemory,
+} from './offline/parted-chain.js';
 export { priceOf, type ChainPrice } from './offline/price.js';
 export { chainBeforeProfile, placedProfile, profilePassages, type ReadFrames } from './offline/profile-passage.js';
 export type { MonitorSource } from './monitor/hearing.js';

@@ -1,7 +1,7 @@
 import { DelayLine } from '../delay-line.js';
 import { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext } from '../processor.js';
 import type { Memory } from '../memory.js';
-import type { TreatmentProcessor } from '../treatments/definition.js';
+import { stageFacts, type StageFacts, type TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
 import { needsProfile, parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
 import { moveStages } from './move-stages.js';
@@ -72,6 +72,11 @@ export class Chain implements Processor {
   locateStages(frameAgo: (frames: number) => number): void {
     if (!this.#holdsTimes) return;
     for (let i = 0; i < this.#stages.length; i++) this.#stages[i]!.locate?.(frameAgo(this.#late[i]!));
+  }
+
+  /** What it is made of, in order. */
+  get stages(): readonly StageFacts[] {
+    return this.#stages.map(stageFacts);
   }
 
   /** How many stages remember for long. */

@@ -1,6 +1,6 @@
 import { createBlock, MAX_BLOCK_FRAMES, type PlanarBlock, type Processor, type ProcessorContext } from '../processor.js';
 import type { Memory } from '../memory.js';
-import type { TreatmentProcessor } from '../treatments/definition.js';
+import { stageFacts, type StageFacts, type TreatmentProcessor } from '../treatments/definition.js';
 import { findTreatment } from '../treatments/registry.js';
 import { parametersOf, type ChainSpec, type TreatmentSettings } from './chain-spec.js';
 import { moveStages } from './move-stages.js';
@@ -37,6 +37,10 @@ export class Turn implements Processor {
     if (!moveStages(this.#stages, this.#settings, next)) return false;
     this.#settings = next;
     return true;
+  }
+
+  get stages(): readonly StageFacts[] {
+    return this.#stages.map(stageFacts);
   }
 
   /** As a chain has them. */

@@ -77,6 +77,15 @@ export interface TreatmentProcessor<S extends ParameterSpecs = ParameterSpecs> e
   readonly nowDb?: number;
 }
 
+/** What a stage needs, to go on somewhere as if it had heard all that came before. */
+export interface StageFacts {
+  readonly latencyFrames: number;
+  /** It remembers more than LEAD_SECONDS (`Processor.remember`). */
+  readonly remembers: boolean;
+}
+
+export const stageFacts = ({ latencyFrames, remember }: Processor): StageFacts => ({ latencyFrames, remembers: remember !== undefined });
+
 /** A treatment: one folder, one line in the registry. */
 export interface TreatmentDefinition<K extends string = string, S extends ParameterSpecs = ParameterSpecs> {
   readonly kind: K;
