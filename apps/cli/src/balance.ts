@@ -120,7 +120,7 @@ export async function balanceFiles(speechPaths: readonly string[], outPath: stri
     const { frames } = lines[i]!;
     const clips = [plainClip('c1', 0, { startFrame: 0, endFrame: frames })];
     return {
-      source: blocks(input),
+      source: () => blocks(input),
       context: { sampleRateHz, channels: input.channels.length, kernels },
       chain: input.bed && lowered ? lowered.chain : NO_CHAIN,
       levels: Levels.of(clips, frames, sampleRateHz),

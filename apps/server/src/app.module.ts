@@ -43,6 +43,7 @@ import { ReportsService } from './reports/reports.service.js';
 import { Noting } from './rights/noting.js';
 import { RightsGuard } from './rights/rights.guard.js';
 import { RightsService } from './rights/rights.service.js';
+import { RenderParts } from './renders/render-parts.js';
 import { RenderExtras } from './renders/render-extras.js';
 import { RenderWork } from './renders/render-work.js';
 import { RendersController } from './renders/renders.controller.js';
@@ -156,7 +157,7 @@ export class ChainsModule {}
 @Module({
   imports: [ProfilesModule, RecordingsModule, SessionsModule],
   controllers: [RendersController, ReportsController],
-  providers: [RendersService, RenderWork, RenderExtras, ReportsService],
+  providers: [RendersService, RenderWork, RenderParts, RenderExtras, ReportsService],
   exports: [RendersService],
 })
 export class RendersModule {}

@@ -1,6 +1,7 @@
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { PART_SECONDS } from '@euphonos/engine';
 import { answeredHosts } from './door.js';
 import type { StoreSettings } from './media-store/media-store.js';
 
@@ -41,6 +42,8 @@ export interface ServerConfig {
   readonly serves: boolean;
   /** This process works; else it only answers, and others with the same database and store work. */
   readonly works: boolean;
+  /** Length of the parts of long renders, s: another one gives other bits at the joints. */
+  readonly partSeconds: number;
   /** Folder with the built page; left out, only the API is served. */
   readonly pageFolder: string | undefined;
   /** Folder with the recordings of the demo; left out, no demo is made. */
@@ -126,6 +129,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     workerName: env['EUPHONOS_WORKER_NAME'] ?? hostname(),
     serves: true,
     works: env['EUPHONOS_WORK'] !== 'none',
+    partSeconds: Number(env['EUPHONOS_PART_SECONDS'] ?? PART_SECONDS),
     metricsForAll: env['EUPHONOS_METRICS'] === 'all',
     inboxFolder: env['EUPHONOS_INBOX'] ?? fromRoot('.euphonos/inbox'),
     pageFolder: env['EUPHONOS_PAGE'] ?? fromRoot('apps/web/dist'),

@@ -126,8 +126,11 @@ export {
 export { runThrough } from './offline/run-through.js';
 export { AlignedRun, chainRun, comparedRun, type Sink } from './offline/chain-run.js';
 export {
+  fitsMixLead,
+  mixLeadFrames,
   PART_SECONDS,
   partFramesAt,
+  PartNotes,
   partedChain,
   partedTurn,
   type PartedChain,

@@ -58,12 +58,12 @@ export async function readReelSpan(reel: readonly ReelFiles[], startFrame: numbe
   }
 }
 
-/** The sound of a track before its chain, from its first frame to its last. */
-export async function* readArrangedFiles(reel: readonly ReelFiles[], arrangement: Arrangement): AsyncGenerator<SoundBlock> {
+/** The sound of a track before its chain, from its first frame, or another one, to its last. */
+export async function* readArrangedFiles(reel: readonly ReelFiles[], arrangement: Arrangement, startFrame = 0): AsyncGenerator<SoundBlock> {
   const files = await ReelReader.open(reel);
   const end = arrangedFrames(arrangement);
   try {
-    for (let from = 0; from < end; from += BLOCK_FRAMES) {
+    for (let from = startFrame; from < end; from += BLOCK_FRAMES) {
       const frames = Math.min(BLOCK_FRAMES, end - from);
       yield {
         channels: await readArranged(arrangement, files.channels, (start, stop) => files.read(start, stop), from, from + frames),

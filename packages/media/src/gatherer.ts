@@ -1,7 +1,6 @@
 import { copyFrames } from '@euphonos/dsp';
+import { BLOCK_FRAMES } from './raw-file.js';
 import type { SoundBlock } from './sound-block.js';
-
-const GATHERED_FRAMES = 32768;
 
 /** Gathers small blocks into large ones: fewer, longer writes. Blocks are used again once they are written. */
 export class Gatherer {
@@ -15,9 +14,8 @@ export class Gatherer {
   /** Appends `frames` frames of a[c], less those of b[c] when given. */
   add(a: readonly Float32Array[], frames: number, b?: readonly Float32Array[]): void {
     for (let from = 0; from < frames;) {
-      if (this.#fill === 0)
-        this.#channels = this.#free.pop() ?? Array.from({ length: this.width }, () => new Float32Array(GATHERED_FRAMES));
-      const count = Math.min(frames - from, GATHERED_FRAMES - this.#fill);
+      if (this.#fill === 0) this.#channels = this.#free.pop() ?? Array.from({ length: this.width }, () => new Float32Array(BLOCK_FRAMES));
+      const count = Math.min(frames - from, BLOCK_FRAMES - this.#fill);
       for (let c = 0; c < this.width; c++) {
         const target = this.#channels[c]!;
         const plus = a[c]!;
@@ -28,18 +26,19 @@ export class Gatherer {
       }
       from += count;
       this.#fill += count;
-      if (this.#fill === GATHERED_FRAMES) this.#close();
+      if (this.#fill === BLOCK_FRAMES) this.close();
     }
   }
 
-  #close(): void {
+  /** The next block begins with what is added next. */
+  close(): void {
     if (this.#fill > 0) this.#blocks.push({ channels: this.#channels, frames: this.#fill });
     this.#fill = 0;
   }
 
   /** Hands on the full blocks so far; with `all`, the last, shorter one too. */
   async handOn(take: (block: SoundBlock) => void | Promise<void>, all = false): Promise<void> {
-    if (all) this.#close();
+    if (all) this.close();
     for (const block of this.#blocks.splice(0)) {
       await take(block);
       this.#free.push(block.channels as Float32Array[]);

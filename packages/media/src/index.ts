@@ -24,5 +24,5 @@ export { leftOut, type Chapter, type FileExtras } from './file-tags.js';
 export { wavFormatFor } from './file-writer.js';
 export type { LevelTarget, RenderRequest, RenderResult } from './render-passes.js';
 export { ReadAhead } from './read-ahead.js';
-export { mixTracks, withSilence, type MixBlock, type MixPart } from './mix.js';
+export { behind, mixedSources, mixTracks, withSilence, type MixBlock, type MixPart } from './mix.js';
 export { readArrangedFiles, readReelSpan, ReelReader, type ReelFiles } from './channel-files.js';

@@ -9,7 +9,7 @@ async function* blocksOf(sound: Float32Array): AsyncGenerator<SoundBlock> {
     yield { channels: [sound.subarray(at, at + 32768)], frames: Math.min(32768, sound.length - at) };
 }
 const part = (sound: Float32Array, more: Partial<MixPart> = {}): MixPart => ({
-  source: blocksOf(sound),
+  source: () => blocksOf(sound),
   context: { kernels, sampleRateHz: RATE_HZ, channels: 1 },
   chain: { treatments: [] },
   gainDb: 0,

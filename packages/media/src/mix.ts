@@ -1,13 +1,14 @@
 import { createBlock, dbToGain, type ChainSpec, type PlanarBlock, type ProcessorContext } from '@euphonos/dsp';
 import { readyFor } from '@euphonos/second-opinion';
-import { chainRun, panGains, type Levels } from '@euphonos/engine';
+import { AlignedRun, mixLeadFrames, panGains, partedChain, partFramesAt, type Levels, type Parting } from '@euphonos/engine';
 import type { SoundBlock } from './sound-block.js';
 
 const BLOCK_FRAMES = 32768;
 
 /** A track of a mix: its sound before the chain, the chain, what clips do to the level, its level among the others. */
 export interface MixPart {
-  readonly source: AsyncIterable<SoundBlock>;
+  /** From a frame on. */
+  readonly source: (startFrame: number) => AsyncIterable<SoundBlock>;
   readonly context: ProcessorContext;
   readonly chain: ChainSpec;
   readonly levels: Levels;
@@ -21,9 +22,12 @@ export interface MixBlock extends SoundBlock {
   readonly source: PlanarBlock;
 }
 
-/** The sum of tracks, each through its chain, where it stands; as long as the longest. A mono track sounds on every channel. */
-export async function* mixTracks(parts: readonly MixPart[], channels: number): AsyncGenerator<MixBlock> {
-  const tracks = parts.map((part) => treated(part));
+/**
+ * The sum of tracks, each through its chain, where it stands; as long as the longest. A mono track sounds on every channel.
+ * @param partings how each chain is parted: where they go on, the mix begins with the frame from which they are right
+ */
+export async function* mixTracks(parts: readonly MixPart[], channels: number, partings?: readonly Parting[]): AsyncGenerator<MixBlock> {
+  const tracks = parts.map((part, i) => treated(part, partings?.[i] ?? usualParting(part)));
   const gains = parts.map(({ pan }) => (channels === 2 ? panGains(pan) : [1, 1]));
   try {
     for (;;) {
@@ -49,6 +53,30 @@ function add(to: Float32Array, from: Float32Array, frames: number, gain: number)
   for (let n = 0; n < frames; n++) to[n]! += gain * from[n]!;
 }
 
+function usualParting({ context }: MixPart): Parting {
+  const partFrames = partFramesAt(context.sampleRateHz);
+  return { partFrames, beforeFrames: mixLeadFrames(partFrames) };
+}
+
+/** The sum of tracks as they were before their chains, at their gains, for measures alone. */
+export const mixedSources = (parts: readonly MixPart[], channels: number): AsyncGenerator<MixBlock> =>
+  mixTracks(
+    parts.map((part) => ({ ...part, chain: { treatments: [] } })),
+    channels,
+  );
+
+/** A stream without its first frames. */
+export async function* behind(stream: AsyncIterable<MixBlock>, skipFrames: number): AsyncGenerator<MixBlock> {
+  let left = skipFrames;
+  for await (const block of stream) {
+    const skip = Math.min(left, block.frames);
+    left -= skip;
+    const rest = (samples: Float32Array): Float32Array => samples.subarray(skip, block.frames);
+    if (skip < block.frames)
+      yield skip === 0 ? block : { channels: block.channels.map(rest), source: block.source.map(rest), frames: block.frames - skip };
+  }
+}
+
 /** A stream with silence behind it, up to a length. */
 export async function* withSilence(source: AsyncIterable<SoundBlock>, channels: number, lengthFrames: number): AsyncGenerator<SoundBlock> {
   let done = 0;
@@ -63,21 +91,24 @@ export async function* withSilence(source: AsyncIterable<SoundBlock>, channels: 
 }
 
 /** A track after its chain and levels, in blocks of 32768 frames, whatever the chain is late by. */
-async function* treated({ source, context, chain, levels, gainDb }: MixPart): AsyncGenerator<MixBlock, undefined> {
+async function* treated({ source, context, chain, levels, gainDb }: MixPart, parting: Parting): AsyncGenerator<MixBlock, undefined> {
   const gain = dbToGain(gainDb);
   const [result, raw] = [createBlock(context.channels, 2 * BLOCK_FRAMES + 8192), createBlock(context.channels, 2 * BLOCK_FRAMES + 8192)];
   await readyFor(chain);
   let held = 0;
-  let done = 0;
-  const run = chainRun(context, chain, (processed, before, frames) => {
+  const parted = partedChain(context, chain, parting);
+  let done = parted.startFrame;
+  const run = new AlignedRun(parted, context.channels, (processed, before, frames) => {
     levels.apply(processed, 0, done, frames);
     done += frames;
+    // Of the lead of a chain that goes on nothing is kept.
+    const from = Math.min(frames, Math.max(0, parted.rightFrom - (done - frames)));
     for (let c = 0; c < context.channels; c++)
-      for (let n = 0; n < frames; n++) {
-        result[c]![held + n] = processed[c]![n]! * gain;
-        raw[c]![held + n] = before[c]![n]! * gain;
+      for (let n = from; n < frames; n++) {
+        result[c]![held + n - from] = processed[c]![n]! * gain;
+        raw[c]![held + n - from] = before[c]![n]! * gain;
       }
-    held += frames;
+    held += frames - from;
   });
   const take = (frames: number): MixBlock => {
     const block = {
@@ -89,7 +120,7 @@ async function* treated({ source, context, chain, levels, gainDb }: MixPart): As
     held -= frames;
     return block;
   };
-  for await (const { channels, frames } of source) {
+  for await (const { channels, frames } of source(parted.startFrame)) {
     run.push(channels, frames);
     if (held >= BLOCK_FRAMES) yield take(BLOCK_FRAMES);
   }

@@ -3,16 +3,19 @@ import { gainToDb, type SoundFigures } from '@euphonos/dsp';
 import { ceilingOf, edgeSeconds, isLossy, NO_EDGES, rateOf, type Edges, type FileFacts, type FileSpec } from '@euphonos/engine';
 import { movedTags } from './broadcast.js';
 import { readyFor } from '@euphonos/second-opinion';
+import { runChain } from './chain-pass.js';
 import { converted } from './converted.js';
 import { edgeFrames, withEdges } from './edges.js';
 import { asMediaError } from './errors.js';
 import { measureFinished } from './finished-file.js';
 import type { FileExtras } from './file-tags.js';
 import { wavFormatFor, writeFileFrom } from './file-writer.js';
+import { Gatherer } from './gatherer.js';
 import { findGain } from './limited-level.js';
 import { RawWriter } from './raw-file.js';
-import { NO_WORK, requireGoing, runChain, writeAtLevel, type LevelTarget, type RenderRequest, type RenderResult } from './render-passes.js';
+import { NO_WORK, requireGoing, writeAtLevel, type LevelTarget, type RenderRequest, type RenderResult } from './render-passes.js';
 import { mustNotClip, ROOM_DB } from './render.js';
+import type { SoundBlock } from './sound-block.js';
 import { LevelOfWork } from './work-level.js';
 
 export interface FileRequest extends Omit<RenderRequest, 'format' | 'dither'> {
@@ -66,14 +69,27 @@ async function render(
   let level = new LevelOfWork(fileContext);
   let peak = 0;
   let work = new RawWriter(workPath);
-  const take = async (into: RawWriter, { channels, frames }: Parameters<RawWriter['write']>[0]): Promise<void> => {
+  const measured = ({ channels, frames }: Pick<SoundBlock, 'channels' | 'frames'>): void => {
     level.process(channels, frames);
     for (const samples of channels) for (let n = 0; n < frames; n++) peak = Math.max(peak, Math.abs(samples[n]!));
-    await into.write({ channels, frames });
   };
-  const made = await runChain(plain, (block) => (asIs ? take(work, block) : work.write(block)), asIs ? 0.7 : 0.6).finally(() =>
-    work.finish(),
-  );
+  const take = async (into: RawWriter, block: SoundBlock): Promise<void> => {
+    measured(block);
+    await into.write(block);
+  };
+  const { parts } = request;
+  for (const path of parts?.paths ?? []) work.follow(path, parts!.parting.partFrames);
+  if (asIs && parts && parts.paths.length > 0)
+    for await (const block of work.read(context.channels)) {
+      requireGoing(plain);
+      measured(block);
+    }
+  const made = await runChain(
+    plain,
+    (block) => (asIs ? take(work, block) : work.write(block)),
+    asIs ? 0.7 : 0.6,
+    parts && ((count) => work.cut((path) => parts.keep(count, path))),
+  ).finally(() => work.finish());
   const [headFrames, tailFrames] = [edgeFrames(edges.head, context.sampleRateHz), edgeFrames(edges.tail, context.sampleRateHz)];
   const edged = made.frames + headFrames + tailFrames;
   const frames = Math.round((edged * shape.sampleRateHz) / context.sampleRateHz);
@@ -83,8 +99,14 @@ async function render(
     level = new LevelOfWork(fileContext);
     const sound = edged === made.frames ? from.read(context.channels) : withEdges(from, made.frames, edges, context);
     const blocks = converted(sound, edged, context, shape, request.signal);
+    // In blocks of a length of their own, whatever a pipe hands over at once: sums are rounded alike then.
+    const ready = new Gatherer(shape.channels);
     try {
-      for await (const block of blocks) await take(work, block);
+      for await (const { channels, frames } of blocks) {
+        ready.add(channels, frames);
+        await ready.handOn((block) => take(work, block));
+      }
+      await ready.handOn((block) => take(work, block), true);
     } finally {
       await work.finish();
     }

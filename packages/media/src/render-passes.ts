@@ -7,7 +7,7 @@ import {
   type ProcessorContext,
   type SoundFigures,
 } from '@euphonos/dsp';
-import { AlignedRun, chainRun, comparedRun, type DeliveryTarget, type Levels, type LevelWork } from '@euphonos/engine';
+import { AlignedRun, type DeliveryTarget, type Levels, type LevelWork, type Parting } from '@euphonos/engine';
 import { WavEncoder, type WavFormat } from './encode.js';
 import { MediaError } from './errors.js';
 import { Gatherer } from './gatherer.js';
@@ -18,9 +18,27 @@ import type { SoundBlock } from './sound-block.js';
 export type LevelTarget = Pick<DeliveryTarget, 'integratedLufs' | 'ceilingDbtp'> &
   Partial<Pick<DeliveryTarget, 'rmsDbfs' | 'samplePeakDbfs'>>;
 
+/** A block may bring along what it was made of: that is what is measured as the source. */
+export type Heard = AsyncIterable<SoundBlock & { readonly source?: PlanarBlock }>;
+
+/** How a long render is kept on its way, so that it can be gone on with. */
+export interface KeptParts {
+  /** Of the chain that the request runs through. */
+  readonly parting: Parting;
+  /** Where the parts lie that are there already: as many as come before `parting.goOn`. */
+  readonly paths: readonly string[];
+  /** What the chain hears, from a frame on. */
+  heardFrom(frame: number): Heard;
+  /** What all of that is made of, from the beginning, for measures alone. */
+  source(): Heard;
+  /** Takes over the file of a part. @returns where it is read from then on */
+  keep(part: number, path: string): Promise<string>;
+}
+
 export interface RenderRequest {
-  /** A block may bring along what it was made of: that is what is measured as the source. */
-  readonly source: AsyncIterable<SoundBlock & { readonly source?: PlanarBlock }>;
+  readonly source: Heard;
+  /** Left out, nothing is kept on the way. */
+  readonly parts?: KeptParts | undefined;
   /** Expected length, for the progress only. */
   readonly expectedFrames: number;
   readonly context: ProcessorContext;
@@ -58,37 +76,6 @@ export type Write = (block: SoundBlock) => Promise<void>;
 
 export function requireGoing({ signal }: RenderRequest): void {
   if (signal?.aborted) throw new MediaError('cancelled', 'Cancelled.');
-}
-
-/** The pass through the chain. Blocks are handed on in order; returns the frames and, if asked, the source's measures. */
-export async function runChain(
-  request: RenderRequest,
-  write: Write,
-  progressShare: number,
-): Promise<{ frames: number; before: SoundMeasure | null }> {
-  const { context, chain, output } = request;
-  const before = request.report ? new SoundMeasure(context.kernels, context.sampleRateHz, context.channels) : null;
-  const ready = new Gatherer(context.channels);
-  let done = 0;
-  const run = (output === 'result' ? chainRun : comparedRun)(context, chain, (processed, source, frames) => {
-    request.levels?.apply(processed, 0, done, frames);
-    done += frames;
-    if (output === 'removed') ready.add(source, frames, processed);
-    else if (output === 'source') ready.add(source, frames);
-    else ready.add(processed, frames);
-  });
-  let frames = 0;
-  for await (const block of request.source) {
-    requireGoing(request);
-    before?.process(block.source ?? block.channels, block.frames);
-    run.push(block.channels, block.frames);
-    frames += block.frames;
-    await ready.handOn(write);
-    request.onProgress?.(Math.min(1, frames / Math.max(1, request.expectedFrames)) * progressShare);
-  }
-  run.finish();
-  await ready.handOn(write, true);
-  return { frames, before };
 }
 
 async function limited(

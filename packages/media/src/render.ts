@@ -2,11 +2,12 @@ import { rm, rename } from 'node:fs/promises';
 import { gainToDb, treatmentOf, type SoundFigures, type SoundMeasure } from '@euphonos/dsp';
 import { readyFor } from '@euphonos/second-opinion';
 import type { SoundBlock } from './sound-block.js';
+import { runChain } from './chain-pass.js';
 import { WavEncoder } from './encode.js';
 import { asMediaError } from './errors.js';
 import { findGain } from './limited-level.js';
 import { RawWriter } from './raw-file.js';
-import { NO_WORK, requireGoing, runChain, writeAtLevel, type RenderRequest, type RenderResult } from './render-passes.js';
+import { NO_WORK, requireGoing, writeAtLevel, type RenderRequest, type RenderResult } from './render-passes.js';
 import { LevelOfWork } from './work-level.js';
 
 /**

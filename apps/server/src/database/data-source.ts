@@ -21,6 +21,8 @@ import { TakeEntity } from '../takes/take.entity.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
+import { JobIndexes1765700000000 } from './job-indexes.migration.js';
+import { RenderParts1765600000000 } from './render-parts.migration.js';
 import { SecondStep1765500000000 } from './second-step.migration.js';
 import { Proven1765400000000 } from './proven.migration.js';
 import { Quotas1765300000000 } from './quotas.migration.js';
@@ -69,6 +71,8 @@ export const dataSourceOptions = (url: string, migrationsRun = true): DataSource
     Quotas1765300000000,
     Proven1765400000000,
     SecondStep1765500000000,
+    RenderParts1765600000000,
+    JobIndexes1765700000000,
   ],
   migrationsRun,
   synchronize: false,

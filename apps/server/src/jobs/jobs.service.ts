@@ -31,6 +31,8 @@ export interface JobHandler<Result> {
   store(manager: EntityManager, job: JobEntity, result: Result): Promise<JobEntity[] | void>;
   /** Writes what follows from its failure, likewise. Jobs that are returned are announced afterwards. */
   failed?(manager: EntityManager, job: JobEntity): Promise<JobEntity[] | void>;
+  /** Afterwards, however an attempt came to its end: what is of no use any more goes. */
+  after?(job: JobEntity): Promise<void>;
 }
 
 const HEARTBEAT_MS = 2000;
@@ -160,6 +162,11 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
     } finally {
       clearInterval(heartbeat);
       this.#running.delete(jobId);
+      if (!this.#closing)
+        await this.#handlers
+          .get(job.kind)!
+          .after?.(job)
+          .catch((error: unknown) => log.warn({ err: error }, 'after a job'));
     }
     return true;
   }

@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BatchView, StateView, SurveyView } from '@euphonos/contracts';
 import { ffmpeg, scratchFolder } from '../../../../packages/media/src/testing/files.js';
@@ -9,6 +9,8 @@ const WORK = join(__dirname, '../../dist/work.js');
 const files = scratchFolder();
 let server: TestServer;
 const workers = new Map<string, ChildProcess>();
+/** What a worker wrote into its log. */
+const told = new Map<string, string>();
 
 /** A process that works, on a machine of that name. */
 async function work(name: string): Promise<void> {
@@ -17,10 +19,12 @@ async function work(name: string): Promise<void> {
     EUPHONOS_DATABASE_URL: server.url,
     EUPHONOS_MEDIA: server.media,
     EUPHONOS_WORKER_NAME: name,
-    EUPHONOS_LOG: 'silent',
+    EUPHONOS_LOG: 'info',
+    EUPHONOS_PART_SECONDS: '20',
     NODE_ENV: 'production',
   };
-  const child = spawn(process.execPath, [WORK], { env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+  const child = spawn(process.execPath, [WORK], { env, stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
+  child.stderr!.on('data', (part: Buffer) => told.set(name, (told.get(name) ?? '') + part.toString()));
   workers.set(name, child);
   await new Promise<void>((resolve, reject) => {
     child.once('message', () => resolve());
@@ -54,7 +58,7 @@ afterAll(async () => {
   files.remove();
 });
 
-test('what a killed worker was at is taken over by another within half a minute, and comes to one result', async () => {
+test('what a killed worker was at is taken over by another within half a minute, gone on with behind its last part, and comes to one result', async () => {
   ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=150:a=0.05:seed=5', '-c:a', 'flac', files.path('long.flac'));
   const session = await server.bringIn('long.flac', readFileSync(files.path('long.flac')));
   // Its survey is not to run beside it.
@@ -63,14 +67,24 @@ test('what a killed worker was at is taken over by another within half a minute,
     ({ body }) => body.job?.state === 'done',
     120,
   );
-  const { id } = await server.render(session.id, session.revision);
+  // At a gain of its own it is a mix, whose tracks begin their parts before the whole does.
+  const document = { ...session.document!, tracks: session.document!.tracks.map((track) => ({ ...track, gainDb: -2 })) };
+  const { body: saved } = await server.json<{ revision: number }>('PUT', `sessions/${session.id}/document`, {
+    revision: session.revision,
+    document,
+  });
+  const { id } = await server.render(session.id, saved.revision);
   await until(
     () => server.findRender(session.id, id),
     ({ job }) => job.state === 'running',
   );
   expect(await workerOf(id)).toBe('mill-1');
+  const parts = async (): Promise<{ sha: string; memories: Buffer | null }[]> =>
+    (await server.sql.query('SELECT sha, memories FROM render_part ORDER BY parts')).rows as { sha: string; memories: Buffer | null }[];
+  await until(parts, (rows) => rows.length > 1);
   // Held, so that it is in the middle however quick this machine is.
   workers.get('mill-1')!.kill('SIGSTOP');
+  const held = await parts();
   const silentFromMs = Date.now();
   await work('mill-2');
   const { workers: known } = (await server.json<StateView>('GET', 'state')).body;
@@ -92,6 +106,20 @@ test('what a killed worker was at is taken over by another within half a minute,
     'render',
   ]);
   expect(rows).toEqual([{ attempt: 2, renders: 1 }]);
+  expect(told.get('mill-2')).toContain('render goes on');
+  // Another one, in one piece, has the same bytes.
+  const { id: again } = await server.render(session.id, saved.revision);
+  await server.renderEnd(session.id, again);
+  const made = await server.sql.query('SELECT file_sha FROM render');
+  expect(made.rows.length).toBe(2);
+  expect(new Set(made.rows.map(({ file_sha }) => file_sha as string)).size).toBe(1);
+  // Parts have made room, and only the last one's memories were kept.
+  expect(held.map(({ memories }) => memories !== null)).toEqual(held.map((_, i) => i === held.length - 1));
+  await until(
+    () => Promise.resolve(held.filter(({ sha }) => existsSync(join(server.media, sha.slice(0, 2), sha.slice(2))))),
+    (left) => left.length === 0,
+  );
+  expect(await parts()).toEqual([]);
 }, 240_000);
 
 test('what somebody waits for does not wait for a batch, and batches take turns', async () => {

@@ -116,6 +116,11 @@ export class BucketStore implements MediaStore {
     return this.#cache.letGoOf(wantedBytes);
   }
 
+  async remove(shas: readonly string[]): Promise<void> {
+    await this.#cache.remove(shas);
+    for (const sha of shas) await this.#bucket.remove(nameOf(sha));
+  }
+
   workPath(): Promise<string> {
     return this.#cache.workPath();
   }

@@ -160,6 +160,10 @@ export class DirectoryStore implements MediaStore {
     return freedBytes;
   }
 
+  async remove(shas: readonly string[]): Promise<void> {
+    for (const sha of shas) await rm(this.place(sha), { force: true });
+  }
+
   async sweep(keep: ReadonlySet<string>): Promise<number> {
     let removed = 0;
     for (const folder of await readdir(this.folder).catch(() => []))

@@ -59,6 +59,8 @@ export interface MediaStore {
    * much is free. Returns how much became free.
    */
   letGo(shas: readonly string[], wantedBytes: number): Promise<number>;
+  /** Removes bytes at once; those that are not there are passed over. */
+  remove(shas: readonly string[]): Promise<void>;
   /** A path for a work file, beside the store so that adopting it is a rename. */
   workPath(): Promise<string>;
   /** Removes what is not in `keep`, and work files of processes that were killed. Returns the number of files. */

@@ -20,7 +20,8 @@ export const REFERENCED = `
   UNION SELECT document->'cover'->>'sha256' FROM session
   UNION SELECT to_be->'cover'->>'sha256' FROM session
   UNION SELECT document->'cover'->>'sha256' FROM render
-  UNION SELECT file_sha FROM render`;
+  UNION SELECT file_sha FROM render
+  UNION SELECT sha FROM render_part JOIN render ON render.id = render_id JOIN job ON job.id = job_id WHERE job.state IN ('queued', 'running')`;
 
 /** Samples are made again of the file that came; not of sessions that are at work. */
 const MADE_AGAIN = `
@@ -105,6 +106,16 @@ export class StoreKeeper implements OnApplicationBootstrap, OnModuleDestroy {
     if (Math.abs(aheadMs - this.#aheadMs) > SET_MS) this.#setAtMs = performance.now();
     this.#aheadMs = aheadMs;
     return performance.now() - this.#setAtMs < YOUNG_MS;
+  }
+
+  /** Frees bytes that nothing refers to any more, at once; while a backup is made that is left to a later sweep. */
+  async free(shas: readonly string[]): Promise<void> {
+    await this.#unlessBackup(async (manager) => {
+      const kept = new Set(((await manager.query(REFERENCED)) as { sha: string | null }[]).map(({ sha }) => sha));
+      const freed = shas.filter((sha) => !kept.has(sha));
+      await this.store.remove(freed);
+      return freed.length;
+    });
   }
 
   /** Never fails: what could not be freed now is freed another time. */

@@ -9,6 +9,7 @@ import type { TrackTask } from '../workers/protocol.js';
 import { WorkPool } from '../workers/work-pool.js';
 import { RenderEntity } from './render.entity.js';
 import { RenderExtras } from './render-extras.js';
+import { RenderParts } from './render-parts.js';
 
 /** Does what a render asks for: gathers what it is made of, has it computed, writes what came out. */
 @Injectable()
@@ -20,6 +21,7 @@ export class RenderWork implements OnModuleInit {
     private readonly samples: SamplesService,
     private readonly pool: WorkPool,
     private readonly extras: RenderExtras,
+    private readonly parts: RenderParts,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
 
@@ -30,27 +32,31 @@ export class RenderWork implements OnModuleInit {
         const document = parseDocument(render.document);
         const alone = render.trackId !== null && render.trackId !== WHOLE;
         const tracks = alone ? [requireTrack(document, render.trackId!)] : mixedTracks(document);
-        return this.pool.render(
-          {
-            tracks: await Promise.all(tracks.map((track) => this.#taskOf(track))),
-            whole: alone ? { treatments: [] } : document.chain,
-            wholeNoise: alone ? [] : document.wholeNoise,
-            target: document.target,
-            extras: await this.extras.of(render, document, tracks),
-            cover: await this.extras.coverOf(document, tracks),
-            picture: await this.extras.pictureOf(render, tracks),
-            stem: render.stem
-              ? {
-                  channels: mixChannels(mixedTracks(document)),
-                  frames: Math.max(...mixedTracks(document).map(({ clips }) => endOf(clips))),
-                  file: render.piece?.file ?? null,
-                }
-              : null,
-            sampleRateHz: document.sampleRateHz,
-            store: this.config.store,
-          },
-          control,
-        );
+        const task = {
+          tracks: await Promise.all(tracks.map((track) => this.#taskOf(track))),
+          whole: alone ? { treatments: [] } : document.chain,
+          wholeNoise: alone ? [] : document.wholeNoise,
+          target: document.target,
+          extras: await this.extras.of(render, document, tracks),
+          cover: await this.extras.coverOf(document, tracks),
+          picture: await this.extras.pictureOf(render, tracks),
+          stem: render.stem
+            ? {
+                channels: mixChannels(mixedTracks(document)),
+                frames: Math.max(...mixedTracks(document).map(({ clips }) => endOf(clips))),
+                file: render.piece?.file ?? null,
+              }
+            : null,
+          sampleRateHz: document.sampleRateHz,
+          parts: null,
+          store: this.config.store,
+        };
+        const partFrames = this.parts.framesAt(document.sampleRateHz);
+        // A stem is written as it is made, and what is shorter than a part has none.
+        const isKept = !task.stem && Math.max(...tracks.map(({ clips }) => endOf(clips))) > partFrames;
+        const key = isKept ? this.parts.keyOf(task) : '';
+        const parts = isKept ? { partFrames, label: render.id, held: await this.parts.find(render.id, key) } : null;
+        return this.pool.render({ ...task, parts }, control, (part) => this.parts.keep(job, key, part));
       },
       store: async (manager, job, { fileSha, report }) => {
         await manager.update(
@@ -65,6 +71,7 @@ export class RenderWork implements OnModuleInit {
           },
         );
       },
+      after: (job) => this.parts.letGo(job),
     });
   }
 

@@ -1,6 +1,6 @@
 import type { RecordingFacts, RenderReport } from '@euphonos/contracts';
 import type { ChainSpec, NoiseProfileFile } from '@euphonos/dsp';
-import type { DeliveryTarget, FileSpec, Span, Track } from '@euphonos/engine';
+import type { DeliveryTarget, FileSpec, PartMemory, Span, Track } from '@euphonos/engine';
 import type { FileExtras, ReelFiles } from '@euphonos/media';
 import type { MessagePort } from 'node:worker_threads';
 import type { StoreSettings } from '../media-store/media-store.js';
@@ -12,7 +12,7 @@ export interface ThreadData {
   readonly niceness: number;
 }
 
-/** What goes to a worker thread and comes back. Messages on the port: numbers are progress, 'cancel' cancels. */
+/** What goes to a worker thread and comes back. Messages on the port: numbers are progress, 'cancel' cancels; a part that was made is answered by 'kept'. */
 export interface ReadTask {
   readonly originalPath: string;
   /** The rate of the session that it joins; null: its own, or the nearest that a session can have. */
@@ -37,6 +37,19 @@ export interface TrackTask {
   readonly reel: readonly ReelFiles[];
 }
 
+/** Parts of a render that are there already, and what each chain remembers at their end: of tracks, then of the whole. */
+export interface HeldParts {
+  readonly shas: readonly string[];
+  readonly memories: readonly PartMemory[];
+}
+
+/** So many parts are complete; the last of them lies in the store. */
+export interface PartMade {
+  readonly parts: number;
+  readonly sha: string;
+  readonly memories: readonly PartMemory[];
+}
+
 export interface RenderTask {
   /** One by itself, or all that are mixed. */
   readonly tracks: readonly TrackTask[];
@@ -58,6 +71,8 @@ export interface RenderTask {
     readonly file: FileSpec | null;
   } | null;
   readonly sampleRateHz: number;
+  /** How it is kept on its way; null where it is not. `label` makes the bytes of its parts its own. */
+  readonly parts: { readonly partFrames: number; readonly label: string; readonly held: HeldParts | null } | null;
   readonly store: StoreSettings;
   readonly port: MessagePort;
 }

@@ -40,6 +40,7 @@ import {
   type MixPart,
 } from '@euphonos/media';
 import type { MediaStore } from '../media-store/media-store.js';
+import { mixOf, oneTrack } from './kept-parts.js';
 import { openStore } from '../media-store/open-store.js';
 import type { RenderDone, RenderTask, TrackTask } from './protocol.js';
 
@@ -86,7 +87,7 @@ async function partOf(task: TrackTask, sampleRateHz: number, kernels: KernelModu
     noise: task.profile ? (profile ?? null) : noisePlan(track),
   };
   return {
-    source: readArrangedFiles(reel, arrangement),
+    source: (startFrame) => readArrangedFiles(reel, arrangement, startFrame),
     frames: arrangedFrames(arrangement),
     context: { sampleRateHz, channels: reelChannels(track.reel), kernels, noiseProfile: profile && placedProfile(profile, clips) },
     chain: placedChain(track.chain, clips, sampleRateHz),
@@ -184,8 +185,19 @@ export async function renderTracks(
   signal: AbortSignal,
   progress: (share: number) => void,
 ): Promise<RenderDone> {
-  const { tracks, whole, target, sampleRateHz } = task;
   const store = await openStore(task.store);
+  // Parts that were made lie in it until the end.
+  return store.holding(() => renderInStore(task, store, kernels, signal, progress));
+}
+
+async function renderInStore(
+  task: RenderTask,
+  store: MediaStore,
+  kernels: KernelModule,
+  signal: AbortSignal,
+  progress: (share: number) => void,
+): Promise<RenderDone> {
+  const { tracks, whole, target, sampleRateHz } = task;
   const parts = await Promise.all(tracks.map((one) => partOf(one, sampleRateHz, kernels)));
   const outPath = await store.workPath();
   const [only] = parts;
@@ -199,8 +211,11 @@ export async function renderTracks(
   const edges = task.picture ? NO_EDGES : target;
   const coverPath = `${outPath}.cover`;
   const cover = task.picture ? {} : await coverFor(task.cover, coverPath);
+  const sound = mixes
+    ? { ...(await mixOf(task, { tracks: parts, context, chain: withoutDeep(whole) }, store, signal)), context, chain: withoutDeep(whole) }
+    : { ...only!, ...(await oneTrack(task, only!, store, signal)) };
   const rendered = await renderFile({
-    ...(mixes ? { source: mixTracks(parts, channels), context, chain: withoutDeep(whole) } : only!),
+    ...sound,
     expectedFrames: Math.max(...parts.map(({ frames }) => frames)),
     output: 'result',
     target,

@@ -6,6 +6,7 @@ import { Piscina } from 'piscina';
 import type { Survey } from '@euphonos/dsp';
 import type { JobControl } from '../jobs/jobs.service.js';
 import type {
+  PartMade,
   PictureDone,
   PictureTask,
   ReadResult,
@@ -43,8 +44,9 @@ export class WorkPool implements OnApplicationShutdown {
     return this.#run<ReadResult>('read', task, control);
   }
 
-  render(task: Omit<RenderTask, 'port'>, control: JobControl): Promise<RenderDone> {
-    return this.#run<RenderDone>('render', task, control);
+  /** @param keep notes a part that was made, before the next one begins */
+  render(task: Omit<RenderTask, 'port'>, control: JobControl, keep: (part: PartMade) => Promise<void>): Promise<RenderDone> {
+    return this.#run<RenderDone>('render', task, control, keep);
   }
 
   survey(task: Omit<SurveyTask, 'port'>, control: JobControl): Promise<Survey> {
@@ -56,16 +58,32 @@ export class WorkPool implements OnApplicationShutdown {
     return this.#run<PictureDone>('picture', task, { signal: new AbortController().signal, later: false, progress: () => undefined });
   }
 
-  async #run<Result extends object>(name: string, task: object, { signal, later, progress }: JobControl): Promise<Result> {
+  async #run<Result extends object>(
+    name: string,
+    task: object,
+    { signal, later, progress }: JobControl,
+    keep?: (part: PartMade) => Promise<void>,
+  ): Promise<Result> {
     const { port1, port2 } = new MessageChannel();
     const cancel = (): void => port1.postMessage('cancel');
-    port1.on('message', (share: number) => progress(share));
+    // Why the work goes no further, when that is not what it says itself.
+    let failed: Error | undefined;
+    port1.on('message', (said: number | PartMade) => {
+      if (typeof said === 'number') return progress(said);
+      keep!(said).then(
+        () => port1.postMessage('kept'),
+        (error: Error) => {
+          failed = error;
+          cancel();
+        },
+      );
+    });
     signal.addEventListener('abort', cancel);
     try {
       const result = (await (later ? this.#later : this.#now).run({ ...task, port: port2 }, { name, transferList: [port2] })) as
         Result | TaskFailure;
       if (!('failure' in result)) return result;
-      throw failureAsError(result);
+      throw failed ?? failureAsError(result);
     } finally {
       signal.removeEventListener('abort', cancel);
       port1.close();

@@ -166,3 +166,40 @@ export const partedChain = (context: ProcessorContext, spec: ChainSpec, parting:
 /** What the source is compared through, parted likewise. */
 export const partedTurn = (context: ProcessorContext, spec: ChainSpec, parting: Parting): PartedChain<Turn> =>
   new PartedChain((startFrame) => new Turn({ ...context, startFrame }, spec), context.sampleRateHz, context.channels, parting);
+
+/** What several chains of one render remember at the beginnings of its parts: of its tracks, then of the whole. */
+export class PartNotes {
+  readonly #known = new Map<number, PartMemory[]>();
+
+  /** @param goOn a part that is gone on with, and what each chain remembers there */
+  constructor(private readonly goOn?: { readonly part: number; readonly memories: readonly PartMemory[] }) {}
+
+  /** For one of the chains. */
+  parting(chain: number, partFrames: number, beforeFrames = 0): Parting {
+    const { goOn } = this;
+    return {
+      partFrames,
+      beforeFrames,
+      goOn: goOn && { part: goOn.part, memory: goOn.memories[chain]! },
+      onMemory: (part, memory) => {
+        const known = this.#known.get(part) ?? [];
+        known[chain] = memory;
+        this.#known.set(part, known);
+      },
+    };
+  }
+
+  /** What is needed to go on at a part that is about to begin; what was known of earlier ones is forgotten. */
+  take(part: number): readonly PartMemory[] {
+    const known = this.#known.get(part) ?? [];
+    this.#known.delete(part);
+    return known;
+  }
+}
+
+/** Tracks of a mix begin their parts so much earlier than the whole does: its chain hears its lead of them. */
+export const mixLeadFrames = (partFrames: number): number => GRID_FRAMES * Math.ceil(partFrames / (10 * GRID_FRAMES));
+
+/** Whether a chain on the whole needs no more of a lead than that. */
+export const fitsMixLead = (context: ProcessorContext, whole: ChainSpec, partFrames: number): boolean =>
+  leadOf(new Chain(context, whole).stages, context.sampleRateHz).frames <= mixLeadFrames(partFrames);
