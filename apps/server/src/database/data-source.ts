@@ -21,7 +21,7 @@ import { TakeEntity } from '../takes/take.entity.js';
 import { Profiles1764200000000 } from './profiles.migration.js';
 import { Surveys1764100000000 } from './surveys.migration.js';
 
-import { JobIndexes1765700000000 } from './job-indexes.migration.js';
+import { LookUps1765700000000 } from './look-ups.migration.js';
 import { RenderParts1765600000000 } from './render-parts.migration.js';
 import { SecondStep1765500000000 } from './second-step.migration.js';
 import { Proven1765400000000 } from './proven.migration.js';
@@ -72,7 +72,7 @@ export const dataSourceOptions = (url: string, migrationsRun = true): DataSource
     Proven1765400000000,
     SecondStep1765500000000,
     RenderParts1765600000000,
-    JobIndexes1765700000000,
+    LookUps1765700000000,
   ],
   migrationsRun,
   synchronize: false,

@@ -248,14 +248,24 @@ test('a listener hears what is shared and changes nothing of it', async () => {
 test('whoever it is shared with works on it, until it is not any more', async () => {
   const { body: session } = await colleague.json<SessionView>('GET', `sessions/${ids['sessions']}`);
   expect(session.may).toBe('change');
-  const saved = await colleague.json('PUT', `sessions/${session.id}/document`, { revision: session.revision, document: session.document });
+  // A cover is had by whoever kept it, and with a session that has it; a hash alone is no right to it.
+  const png = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
+  const kept = await owner.fetch('covers', { method: 'POST', body: png, headers: { 'content-type': 'application/octet-stream' } });
+  const cover = (await kept.json()) as { sha256: string };
+  const haveIt = (): Promise<number[]> =>
+    Promise.all([owner, colleague, stranger].map(async (person) => (await person.fetch(`covers/${cover.sha256}`)).status));
+  expect(await haveIt()).toEqual([200, 404, 404]);
+  const document = { ...session.document, cover };
+  const saved = await colleague.json('PUT', `sessions/${session.id}/document`, { revision: session.revision, document });
   expect(saved.status).toBe(200);
+  expect(await haveIt()).toEqual([200, 200, 404]);
   // Not into a production of somebody else, nor what is theirs out of nothing.
   const { body: own } = await stranger.json<ProductionView>('POST', 'productions', { name: 'Own' });
   expect((await colleague.json('PATCH', 'sessions', { ids: [session.id], productionId: own.id })).status).toBe(404);
   expect((await stranger.json('PATCH', 'sessions', { ids: [session.id], productionId: own.id })).status).toBe(404);
   expect((await owner.json('DELETE', `productions/${ids['productions']}/people/${colleague.id}`)).status).toBe(204);
   expect((await colleague.json('GET', `sessions/${session.id}`)).status).toBe(404);
+  expect(await haveIt()).toEqual([200, 404, 404]);
   expect(await owner.shares(ids['productions']!, listener, 'engineer')).toBe(422);
 });
 

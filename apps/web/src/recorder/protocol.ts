@@ -21,8 +21,8 @@ export type RecorderCommand =
       readonly stream: ReadableStream<AudioData> | null;
       readonly port: MessagePort | null;
     }
-  /** What goes with every change, where people have accounts. */
-  | { readonly type: 'token'; readonly token: string | null }
+  /** Who records, and what goes with every change, where people have accounts: else '' and null. */
+  | { readonly type: 'person'; readonly personId: string; readonly token: string | null }
   | { readonly type: 'source-gone' }
   | { readonly type: 'listen'; readonly listen: Listen | null; readonly floorDbfs?: number }
   /** What was heard in a listen that was enough, to be measured. */

@@ -123,6 +123,34 @@ test('what another window still holds is nobody’s to offer; once it is let go 
   expect(disk.files.size).toBe(0);
 });
 
+test('what somebody else recorded here is offered to nobody but them, and not sent in another name', async () => {
+  const [disk, server, unreachable] = [new Disk(), new Server(), new Server()];
+  unreachable.down = true;
+  const killed = made(disk, unreachable);
+  await killed.recorder.setPerson('ann');
+  killed.recorder.setSource(RATE_HZ, 'first');
+  await killed.recorder.command({ type: 'start', take, preRollSeconds: 0 });
+  killed.feed(1);
+  await killed.recorder.command({ type: 'stop' });
+  await killed.recorder.command({ type: 'start', take: { ...take, id: 'take-2' }, preRollSeconds: 0 });
+  killed.feed(1);
+  const next = made(disk, server);
+  const left = (): RecorderReport | undefined => next.reports.filter(({ type }) => type === 'left').pop();
+  for (const personId of ['', 'ben']) {
+    await next.recorder.setPerson(personId);
+    expect(left()).toMatchObject({ takes: [] });
+  }
+  await settle();
+  expect(server.takes.size).toBe(0);
+  await next.recorder.setPerson('ann');
+  expect(left()).toMatchObject({ takes: [{ id: 'take-2' }] });
+  await settle();
+  expect([...server.takes.keys()]).toEqual(['take-1']);
+  // Of what is left of hers nothing is told to the next one.
+  await next.recorder.setPerson('ben');
+  expect(left()).toMatchObject({ takes: [] });
+});
+
 test('what was ended and not sent before the page was closed is sent by the next one without asking', async () => {
   const [disk, server] = [new Disk(), new Server()];
   server.down = true;

@@ -14,6 +14,7 @@ export const PRE_ROLL_SECONDS = 10;
 
 /** Takes what a microphone gives: levels, listens, takes. Knows nothing of browsers but through what it is given. */
 export class Recorder {
+  #personId = '';
   #intake: Intake | null = null;
   #sampleRateHz = 48_000;
   #ring: Ring | null = null;
@@ -39,10 +40,22 @@ export class Recorder {
     private readonly tell: (report: RecorderReport) => void,
   ) {}
 
+  /** Whoever is here now; '' where there are no accounts. What others left is let go of. */
+  async setPerson(personId: string): Promise<void> {
+    if (personId !== this.#personId) {
+      for (const { file } of this.#left.values()) file.close();
+      this.#left.clear();
+    }
+    this.#personId = personId;
+    await this.lookBack();
+  }
+
   /** What earlier pages left: what was ended is sent on, what was not is told. To be asked again: another window may leave one later. */
   async lookBack(): Promise<void> {
     for (const { id, facts } of (await this.store?.list().catch(() => [])) ?? []) {
       if (this.#sending.has(id) || this.#left.has(id) || this.#settled.has(id) || this.#writer?.take.id === id) continue;
+      // What somebody else recorded here waits until they are here again.
+      if (facts.personId && facts.personId !== this.#personId) continue;
       // Another window records it.
       const file = await this.store!.open(id).catch(() => null);
       if (!file) continue;
@@ -63,7 +76,7 @@ export class Recorder {
     this.tell({ type: 'left', takes });
   }
 
-  async command(command: Exclude<RecorderCommand, { type: 'source' | 'source-gone' | 'token' }>): Promise<void> {
+  async command(command: Exclude<RecorderCommand, { type: 'source' | 'source-gone' | 'person' }>): Promise<void> {
     switch (command.type) {
       case 'listen':
         this.#parts = [];
@@ -185,7 +198,7 @@ export class Recorder {
       preRollFrames: Math.max(0, frames - (intake.frames - pressedAt)),
     };
     this.#takeFrom = intake.frames - frames;
-    this.#writer = new TakeWriter(full, file, this.line, this.#onTake, {}, problem);
+    this.#writer = new TakeWriter(full, file, this.line, this.#onTake, { personId: this.#personId }, problem);
     if (before.length > 0) this.#writer.append(before);
   }
 

@@ -77,8 +77,9 @@ function readPort(port: MessagePort): () => void {
 }
 
 self.onmessage = ({ data }: MessageEvent<RecorderCommand>) => {
-  if (data.type === 'token') {
+  if (data.type === 'person') {
     token = data.token;
+    void recorder.setPerson(data.personId);
   } else if (data.type === 'source') {
     ending?.();
     recorder.setSource(data.sampleRateHz, data.channel);
@@ -92,5 +93,3 @@ self.onmessage = ({ data }: MessageEvent<RecorderCommand>) => {
     void recorder.command(data);
   } else void recorder.command(data);
 };
-
-void recorder.lookBack();

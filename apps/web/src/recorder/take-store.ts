@@ -3,6 +3,8 @@ import type { StartTake, TakeGap, TakeMark } from '@euphonos/contracts';
 /** What is kept of a take beside its samples. */
 export interface KeptFacts {
   readonly take: StartTake;
+  /** Who recorded it, where people have accounts; '' or left out: whoever is here. */
+  readonly personId?: string;
   readonly startedAt: string;
   readonly marks: readonly TakeMark[];
   readonly gaps: readonly TakeGap[];

@@ -27,6 +27,7 @@ export class TakeWriter {
     known: Partial<KeptFacts> = {},
     problem: string | null = null,
   ) {
+    this.#personId = known.personId ?? '';
     this.#samples = file ? file.samples - (file.samples % take.channels) : 0;
     this.#marks = [...(known.marks ?? [])];
     this.#gaps = [...(known.gaps ?? [])];
@@ -43,6 +44,7 @@ export class TakeWriter {
   }
 
   readonly #startedAt: string;
+  readonly #personId: string;
 
   get frames(): number {
     return this.#samples / this.take.channels;
@@ -155,6 +157,7 @@ export class TakeWriter {
     try {
       this.file?.keepFacts({
         take: this.take,
+        personId: this.#personId,
         startedAt: this.#startedAt,
         marks: this.#marks,
         gaps: this.#gaps,

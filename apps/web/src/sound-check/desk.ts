@@ -3,7 +3,7 @@ import { wrap } from 'comlink';
 import type { LiveReport } from '../microphone/live-protocol.js';
 import { microphoneProblem, microphones, SIMULATED } from '../microphone/devices.js';
 import { Microphone } from '../microphone/microphone.js';
-import { onToken } from '../api/token.js';
+import { onToken, personHere } from '../api/token.js';
 import type { RecorderCommand, RecorderReport } from '../recorder/protocol.js';
 import type { CheckWorker } from './check.worker.js';
 import type { DeskParts } from './desk-parts.js';
@@ -30,7 +30,7 @@ export class Desk {
   constructor() {
     this.#recorder = new Worker(new URL('../recorder/recorder.worker.ts', import.meta.url), { type: 'module' });
     this.#checker = new Worker(new URL('./check.worker.ts', import.meta.url), { type: 'module' });
-    this.#stopToken = onToken((token) => this.#tell({ type: 'token', token }));
+    this.#stopToken = onToken((token) => this.#tell({ type: 'person', personId: personHere(), token }));
     this.#recorder.onmessage = ({ data }) => this.#reported(data as RecorderReport);
     const parts: DeskParts = {
       state: () => this.#state,
