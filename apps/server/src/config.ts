@@ -16,6 +16,8 @@ export interface ServerConfig {
   readonly shared: boolean;
   /** Where people open it, without a slash at its end. */
   readonly publicUrl: string;
+  /** Who must set up a second step before anything else. */
+  readonly secondStep: 'nobody' | 'owners' | 'everybody';
   /** It is reached over https: cookies travel over that alone. */
   readonly secureCookies: boolean;
   /** Proxies that are believed whom they answer for: addresses, parted by commas, as express takes them. */
@@ -98,6 +100,13 @@ export function storeSettings(folder: string, env: NodeJS.ProcessEnv): StoreSett
   };
 }
 
+/** @throws {Error} with what to set instead */
+function secondStepOf(env: NodeJS.ProcessEnv): ServerConfig['secondStep'] {
+  const given = env['EUPHONOS_SECOND_STEP'] ?? 'nobody';
+  if (given === 'nobody' || given === 'owners' || given === 'everybody') return given;
+  throw new Error(`EUPHONOS_SECOND_STEP is "${given.slice(0, 200)}"; it is nobody, owners or everybody.`);
+}
+
 export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
   const databaseUrl = env['EUPHONOS_DATABASE_URL'];
   if (!databaseUrl) throw new Error('EUPHONOS_DATABASE_URL is not set. Use "npm start", which starts a database and sets it.');
@@ -117,6 +126,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     shared,
     listen,
     publicUrl: publicUrl.origin,
+    secondStep: secondStepOf(env),
     secureCookies: publicUrl.protocol === 'https:',
     proxies: env['EUPHONOS_PROXIES'] ?? 'loopback',
     hosts: answeredHosts(port, `${env['EUPHONOS_HOSTS'] ?? ''},${publicUrl.host}`),

@@ -57,6 +57,8 @@ export interface WhoView {
   readonly person: Pick<PersonView, 'id' | 'name' | 'email' | 'role'> | null;
   /** Goes with every change, in the header `x-euphonos-token`. */
   readonly token: string | null;
+  /** This installation asks for a second step that is not set up: until then nothing but the account itself is answered. */
+  readonly secondStepNeeded: boolean;
 }
 
 /** POST /api/sign-in */

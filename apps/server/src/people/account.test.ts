@@ -44,6 +44,26 @@ test('what gives or takes access asks for the password again, some minutes after
   expect((await invite()).status).toBe(201);
 });
 
+test('an installation may ask owners for one: until it is set up they are answered of their account alone', async () => {
+  const { server: strict, owner: first } = await sharedServer({ EUPHONOS_SECOND_STEP: 'owners' });
+  try {
+    expect((await first.who()).secondStepNeeded).toBe(true);
+    for (const path of ['sessions', 'people', 'room', 'events'])
+      expect([path, (await first.json('GET', path)).body['code']]).toEqual([path, 'second-step-needed']);
+    const upload = await first.fetch('uploads', { method: 'POST', headers: { 'tus-resumable': '1.0.0', 'upload-length': '1' } });
+    expect([upload.status, await upload.text()]).toEqual([403, expect.stringContaining('second-step-needed')]);
+    expect((await first.json('GET', 'sign-ins')).status).toBe(200);
+    const { body: begun } = await first.json<SecondStepBegun>('POST', 'second-step');
+    expect((await first.json('PUT', 'second-step', { code: authenticator.generate(begun.secret) })).status).toBe(204);
+    expect((await first.who()).secondStepNeeded).toBe(false);
+    expect((await first.json('GET', 'sessions')).status).toBe(200);
+    const nils = await first.invites('Nils', 'engineer');
+    expect((await nils.json('GET', 'sessions')).status).toBe(200);
+  } finally {
+    await strict.close();
+  }
+}, 60_000);
+
 test('where a second step is set up, the password alone lets nobody in; each code does once; an owner’s link takes it away', async () => {
   const noa = await owner.invites('Noa', 'engineer');
   const { body: begun } = await noa.json<SecondStepBegun>('POST', 'second-step');

@@ -18,7 +18,8 @@ import type { Request, Response } from 'express';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { asker, requireAsker } from '../rights/asker.js';
 import { cookieName } from '../rights/asking.js';
-import { Anybody, Grave, SignedInOnly, Unnoted } from '../rights/right.js';
+import { lacksSecondStep } from '../rights/rights.guard.js';
+import { Anybody, Grave, OfAccount, SignedInOnly, Unnoted } from '../rights/right.js';
 import { DoneService } from './done.service.js';
 import { InvitationsService } from './invitations.service.js';
 import { PeopleService } from './people.service.js';
@@ -43,9 +44,9 @@ export class SignInController {
   who(): WhoView {
     const person = asker();
     const { shared } = this.config;
-    if (!person) return { shared, person: null, token: null };
+    if (!person) return { shared, person: null, token: null, secondStepNeeded: false };
     const { personId: id, name, email, role, token } = person;
-    return { shared, person: { id, name, email, role }, token };
+    return { shared, person: { id, name, email, role }, token, secondStepNeeded: lacksSecondStep(this.config, person) };
   }
 
   @Post('sign-in')
@@ -65,6 +66,7 @@ export class SignInController {
   @Post('sign-out')
   @HttpCode(204)
   @SignedInOnly()
+  @OfAccount()
   async signOut(@Res({ passthrough: true }) response: Response): Promise<void> {
     await this.signIns.close(requireAsker().signInId);
     this.#give(response, '');
@@ -72,6 +74,7 @@ export class SignInController {
 
   @Get('sign-ins')
   @SignedInOnly()
+  @OfAccount()
   @ApiOperation({ summary: 'Devices on which one is signed in.' })
   signedIn(): Promise<SignedIn[]> {
     return this.signIns.list(requireAsker());
@@ -79,6 +82,7 @@ export class SignInController {
 
   @Get('sign-ins/happened')
   @SignedInOnly()
+  @OfAccount()
   @ApiOperation({ summary: 'What happened to one’s own account of late, the latest first.' })
   happened(): Promise<DoneView[]> {
     return this.done.toAccount(requireAsker().personId);
@@ -87,6 +91,7 @@ export class SignInController {
   @Delete('sign-ins/:id')
   @HttpCode(204)
   @SignedInOnly()
+  @OfAccount()
   endSignIn(@Param('id', ParseUUIDPipe) id: string): Promise<void> {
     return this.signIns.end(requireAsker(), id);
   }
@@ -94,6 +99,7 @@ export class SignInController {
   @Post('password')
   @HttpCode(204)
   @SignedInOnly()
+  @OfAccount()
   @ApiOperation({ summary: 'Another password of one’s own; all other devices are signed out.' })
   async changePassword(@Body() { present, next }: ChangePassword): Promise<void> {
     const person = requireAsker();
@@ -104,6 +110,7 @@ export class SignInController {
 
   @Get('second-step')
   @SignedInOnly()
+  @OfAccount()
   @ApiOperation({ summary: 'Whether a code from a device is asked for beside one’s password.' })
   async secondStep(): Promise<{ readonly set: boolean }> {
     return { set: await this.steps.isSet(requireAsker().personId) };
@@ -111,6 +118,7 @@ export class SignInController {
 
   @Post('second-step')
   @SignedInOnly()
+  @OfAccount()
   @Grave()
   @ApiOperation({ summary: 'A secret for a device that makes codes (RFC 6238); nothing holds until a code of it was given.' })
   beginSecondStep(): Promise<SecondStepBegun> {
@@ -120,6 +128,7 @@ export class SignInController {
   @Put('second-step')
   @HttpCode(204)
   @SignedInOnly()
+  @OfAccount()
   @Grave()
   confirmSecondStep(@Body() { code }: GiveCode): Promise<void> {
     return this.steps.confirm(requireAsker(), code);
@@ -128,6 +137,7 @@ export class SignInController {
   @Delete('second-step')
   @HttpCode(204)
   @SignedInOnly()
+  @OfAccount()
   @Grave()
   removeSecondStep(): Promise<void> {
     return this.steps.remove(requireAsker().personId);
@@ -136,6 +146,7 @@ export class SignInController {
   @Post('prove')
   @HttpCode(204)
   @SignedInOnly()
+  @OfAccount()
   @Unnoted()
   @ApiOperation({ summary: 'The password once more: what gives or takes access may be done for some minutes.' })
   prove(@Body() { password }: ProvePassword): Promise<void> {

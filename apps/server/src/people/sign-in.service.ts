@@ -28,6 +28,7 @@ interface SignedInRow {
   readonly role: Asker['role'];
   readonly stale: boolean;
   readonly proven: boolean;
+  readonly has_second_step: boolean;
 }
 
 const wrongWords = (): AppProblem => new AppProblem(401, 'wrong-sign-in', 'The address or the password is not right.');
@@ -90,7 +91,7 @@ export class SignInService {
   async find(secret: string): Promise<Asker | null> {
     const [row] = (await this.dataSource.query(
       `SELECT sign_in.id, token, person.id AS person_id, name, email, role, seen_at < now() - make_interval(secs => $4) AS stale,
-         proven_at > now() - make_interval(mins => $5) AS proven
+         proven_at > now() - make_interval(mins => $5) AS proven, code_secret IS NOT NULL AS has_second_step
        FROM sign_in JOIN person ON person.id = person_id
        WHERE secret_hash = $1 AND disabled_at IS NULL AND since > now() - make_interval(hours => $2) AND seen_at > now() - make_interval(mins => $3)`,
       [hashOfSecret(secret), LONGEST_HOURS, IDLE_MINUTES, SEEN_SECONDS, PROVEN_MINUTES],
@@ -105,6 +106,7 @@ export class SignInService {
       signInId: row.id,
       token: row.token,
       proven: row.proven,
+      hasSecondStep: row.has_second_step,
     };
   }
 

@@ -13,6 +13,8 @@ export interface Asker {
   readonly token: string;
   /** The password was given here a moment ago. */
   readonly proven: boolean;
+  /** A second step is set up. */
+  readonly hasSecondStep: boolean;
 }
 
 interface Asking {

@@ -45,6 +45,10 @@ export const GRAVE = Symbol('grave');
 /** Gives or takes access: the password is asked for again where that was long ago (ASVS 4.0.3, 3.7.1). */
 export const Grave = (): MethodDecorator => SetMetadata(GRAVE, true);
 
+export const OF_ACCOUNT = Symbol('of account');
+/** One's own account: answered also to whoever must set up a second step first. */
+export const OfAccount = (): MethodDecorator => SetMetadata(OF_ACCOUNT, true);
+
 export const ABOUT = Symbol('about');
 /** What it was done to, where no right says so: `answer.id` for what was made. */
 export const About = (kind: string, where: Where | `answer.${string}`): MethodDecorator => SetMetadata(ABOUT, { kind, where });

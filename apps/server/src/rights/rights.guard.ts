@@ -6,7 +6,7 @@ import { SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
 import { sameSecret } from '../people/secrets.js';
 import { asker, type Asker } from './asker.js';
-import { GRAVE, RIGHTS, type Right, type Where } from './right.js';
+import { GRAVE, OF_ACCOUNT, RIGHTS, type Right, type Where } from './right.js';
 import { RightsService } from './rights.service.js';
 
 export const TOKEN_HEADER = 'x-euphonos-token';
@@ -26,6 +26,10 @@ function named(request: Request, where: Where): readonly string[] {
   return ids;
 }
 
+/** Whether somebody must set up a second step before anything else. */
+export const lacksSecondStep = ({ secondStep }: ServerConfig, { role, hasSecondStep }: Asker): boolean =>
+  !hasSecondStep && (secondStep === 'everybody' || (secondStep === 'owners' && role === 'owner'));
+
 /** Every request is held to a right; what states none is not answered. Where there are no accounts, whoever reaches loopback is the owner. */
 @Injectable()
 export class RightsGuard implements CanActivate {
@@ -39,19 +43,26 @@ export class RightsGuard implements CanActivate {
     const asked = this.reflector.getAllAndOverride<readonly Right[] | undefined>(RIGHTS, [context.getHandler(), context.getClass()]);
     if (!asked?.length) throw noRight('Nobody has a right to this.');
     if (!this.config.shared) return true;
-    await this.requireRights(asked, context.switchToHttp().getRequest<Request>());
+    const ofAccount = this.reflector.get<boolean | undefined>(OF_ACCOUNT, context.getHandler()) ?? false;
+    await this.requireRights(asked, context.switchToHttp().getRequest<Request>(), ofAccount);
     if (this.reflector.get<boolean | undefined>(GRAVE, context.getHandler()) && !asker()?.proven)
       throw new AppProblem(403, 'prove', 'This gives or takes access: enter your password once more. Nothing was changed yet.');
     return true;
   }
 
-  /** For what is answered before any route. @throws {AppProblem} `sign-in`, `token`, `no-right`, `not-found` */
-  async requireRights(asked: readonly Right[], request: Request): Promise<void> {
+  /** Also for what is answered before any route. @throws {AppProblem} `sign-in`, `token`, `second-step-needed`, `no-right`, `not-found` */
+  async requireRights(asked: readonly Right[], request: Request, ofAccount = false): Promise<void> {
     if (!this.config.shared) return;
     if (asked.every(({ kind }) => kind === 'anybody')) return;
     const person = asker();
     if (!person) throw new AppProblem(401, 'sign-in', 'Nobody is signed in, or not any more. What was saved is safe; sign in to go on.');
     this.#requireToken(request, person);
+    if (!ofAccount && lacksSecondStep(this.config, person))
+      throw new AppProblem(
+        403,
+        'second-step-needed',
+        'This installation asks for a second step beside your password. Set it up in your account; all else is answered then.',
+      );
     for (const right of asked) await this.#require(right, request, person);
   }
 

@@ -79,8 +79,10 @@ export class Person {
 }
 
 /** A server that several people share, with its first owner. */
-export async function sharedServer(): Promise<{ readonly server: TestServer; readonly owner: Person }> {
-  const server = await TestServer.create(undefined, { EUPHONOS_SHARED: '1' });
+export async function sharedServer(
+  settings: Readonly<Record<string, string>> = {},
+): Promise<{ readonly server: TestServer; readonly owner: Person }> {
+  const server = await TestServer.create(undefined, { EUPHONOS_SHARED: '1', ...settings });
   // The first link is printed for whoever started it; here it is put where that one would be.
   const secret = randomBytes(32).toString('base64url');
   await server.sql.query(

@@ -6,6 +6,7 @@ import { Notice } from '../components/notice.js';
 import { signInEnded, whoKnown } from '../store/who-slice.js';
 import { useApp, useAppDispatch } from '../store/store.js';
 import { ProveDialog } from './prove-dialog.js';
+import { SecondStepPage } from './second-step-page.js';
 import { SignInForm, SignInPage } from './sign-in.js';
 
 const AGAIN_MS = 2000;
@@ -48,6 +49,13 @@ export function Gate({ children }: { readonly children: ReactNode }) {
       </div>
     ) : null;
   if (who.shared && !who.person) return <SignInPage />;
+  if (who.secondStepNeeded)
+    return (
+      <>
+        <SecondStepPage />
+        <ProveDialog />
+      </>
+    );
   return (
     <>
       {children}

@@ -6,7 +6,7 @@ import { beginSecondStep, confirmSecondStep, hasSecondStep, removeSecondStep } f
 import { Field } from '../../components/field.js';
 
 /** A code from a device of one's own, asked for beside the password: set up, or taken away. */
-export function SecondStep() {
+export function SecondStep({ onSet }: { readonly onSet?: () => void }) {
   const [isSet, setSet] = useState<boolean | null>(null);
   const [begun, setBegun] = useState<SecondStepBegun | null>(null);
   const [code, setCode] = useState('');
@@ -21,6 +21,7 @@ export function SecondStep() {
         setBegun(null);
         setCode('');
         setTrouble(null);
+        onSet?.();
         toast('From now on you are asked for a code of this device when you sign in.');
       },
       (error: Error) => setTrouble(error.message),
