@@ -118,7 +118,8 @@ async function orphans({ studio, sql }) {
 export async function run() {
   const kills = Number(process.env.EUPHONOS_KILLS ?? 100);
   const random = dice(Number(process.env.EUPHONOS_SEED ?? 1));
-  const studio = await Installation.create(PORT);
+  // Renders of a minute are kept on their way, as those of hours are.
+  const studio = await Installation.create(PORT, { EUPHONOS_PART_SECONDS: '10' });
   try {
     const world = await makeWorld(studio, random);
     const wrong = [];
