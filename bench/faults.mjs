@@ -77,7 +77,13 @@ async function round(world, victim, activity) {
   await work.end();
   await victims[victim].back(world);
   const problems = await work.problems(victim);
-  await world.quiet();
+  for (const name of ['server', 'worker']) {
+    const gone = world.studio.running(name).gone();
+    if (gone) throw new Error(`the ${name} ${gone}`);
+  }
+  await world.quiet().catch((error) => {
+    throw new Error(`${error.message}; the worker says: ${world.studio.running('worker').said().slice(-3000)}`);
+  });
   // What was looked at while work still went on is looked at again in the end.
   const last = problems.length > 0 ? await work.problems('none') : [];
   const failed = await world.sql(`SELECT kind, problem FROM job WHERE state = 'failed'`);

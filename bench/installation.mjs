@@ -26,6 +26,9 @@ function startProcess(what, core, env) {
   const child = spawn(command, args, { env: { ...process.env, NODE_ENV: 'production', ...env }, stdio: ['ignore', 'pipe', 'pipe', 'ipc'] });
   const ended = new Promise((resolve) => child.once('exit', resolve));
   let said = '';
+  let isWanted = true;
+  let endedAs = null;
+  void ended.then((code) => (endedAs = code));
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (said = (said + part).slice(-20_000)));
   const ready = Promise.race([
     new Promise((resolve) => child.once('message', resolve)),
@@ -36,7 +39,10 @@ function startProcess(what, core, env) {
     pid: child.pid,
     /** What it printed and logged. */
     said: () => said,
+    /** What it said when it ended although nobody had asked it to; null where it did not. */
+    gone: () => (isWanted && endedAs !== null ? `ended by itself with ${endedAs}: ${said.slice(-3000)}` : null),
     async end(signal = 'SIGTERM') {
+      isWanted = false;
       ready.catch(() => undefined);
       child.kill(signal);
       await ended;
