@@ -21,7 +21,11 @@ const MEDIA_STATUS: Partial<Record<MediaErrorCode, number>> = {
   'store-away': 503,
   'samples-away': 503,
 };
-const DATABASE_DOWN = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P03', '08006', '08001', 'ENOENT']);
+/** Of the line (Node.js) and of PostgreSQL (its manual, Appendix A): stopped, crashed, starting up, a connection that broke or never was. */
+const DATABASE_DOWN = new Set([
+  ...['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'EHOSTUNREACH', 'ENETUNREACH', 'ENOTFOUND', 'EAI_AGAIN', 'ENOENT'],
+  ...['57P01', '57P02', '57P03', '08000', '08001', '08003', '08006'],
+]);
 
 /** True for the errors of a database that cannot be reached. */
 export function isDatabaseDown(error: unknown): boolean {
