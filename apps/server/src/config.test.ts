@@ -37,3 +37,10 @@ test('the store is a folder, or a bucket that is named with where in it and at w
   expect(() => read({ EUPHONOS_STORE: 's3://recordings', EUPHONOS_S3_ENDPOINT: 'objects.example' })).toThrow(/as https:/);
   expect(() => read({ EUPHONOS_KEEP_FREE_GB: 'all' })).toThrow('EUPHONOS_KEEP_FREE_GB is "all"; it is a number of GB, as 4.');
 });
+
+test('who needs a second step, and how long parts of a render are', () => {
+  expect(read()).toMatchObject({ secondStep: 'nobody', partSeconds: 600 });
+  expect(read({ EUPHONOS_SECOND_STEP: 'owners', EUPHONOS_PART_SECONDS: '20' })).toMatchObject({ secondStep: 'owners', partSeconds: 20 });
+  expect(() => read({ EUPHONOS_SECOND_STEP: 'yes' })).toThrow(/nobody, owners or everybody/);
+  for (const given of ['', 'ten', '0', '1e9']) expect(() => read({ EUPHONOS_PART_SECONDS: given })).toThrow(/1 to 86400/);
+});

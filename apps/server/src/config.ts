@@ -107,6 +107,14 @@ function secondStepOf(env: NodeJS.ProcessEnv): ServerConfig['secondStep'] {
   throw new Error(`EUPHONOS_SECOND_STEP is "${given.slice(0, 200)}"; it is nobody, owners or everybody.`);
 }
 
+/** @throws {Error} with what to set instead */
+function secondsOfPart(env: NodeJS.ProcessEnv): number {
+  const given = Number(env['EUPHONOS_PART_SECONDS'] ?? PART_SECONDS);
+  if (!(given >= 1 && given <= 86_400))
+    throw new Error(`EUPHONOS_PART_SECONDS is "${env['EUPHONOS_PART_SECONDS']}"; it is 1 to 86400, as ${PART_SECONDS}.`);
+  return given;
+}
+
 export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
   const databaseUrl = env['EUPHONOS_DATABASE_URL'];
   if (!databaseUrl) throw new Error('EUPHONOS_DATABASE_URL is not set. Use "npm start", which starts a database and sets it.');
@@ -139,7 +147,7 @@ export function readConfig(env: NodeJS.ProcessEnv): ServerConfig {
     workerName: env['EUPHONOS_WORKER_NAME'] ?? hostname(),
     serves: true,
     works: env['EUPHONOS_WORK'] !== 'none',
-    partSeconds: Number(env['EUPHONOS_PART_SECONDS'] ?? PART_SECONDS),
+    partSeconds: secondsOfPart(env),
     metricsForAll: env['EUPHONOS_METRICS'] === 'all',
     inboxFolder: env['EUPHONOS_INBOX'] ?? fromRoot('.euphonos/inbox'),
     pageFolder: env['EUPHONOS_PAGE'] ?? fromRoot('apps/web/dist'),
