@@ -35,7 +35,7 @@ const from = (sound: Float32Array) =>
 
 interface Kept {
   readonly paths: readonly string[];
-  readonly memories: readonly PartMemory[];
+  readonly memories: readonly (PartMemory | undefined)[];
 }
 
 type Sound = Pick<KeptParts, 'heardFrom' | 'source'> & { readonly parting: (notes: PartNotes) => KeptParts['parting'] };
@@ -96,7 +96,7 @@ const alone = (notes: PartNotes): Sound => {
   return { heardFrom: heard, source: () => heard(0), parting: () => notes.parting(0, PART_FRAMES) };
 };
 
-/** Two tracks through chains of their own, and one on the whole. */
+/** Tracks through chains of their own, one of which ends long before the others and one within the lead to a part; and a chain on the whole. */
 const together = (notes: PartNotes, parts: number): Sound => {
   const track = (sound: Float32Array, own: ChainSpec): MixPart => ({
     source: from(sound),
@@ -106,11 +106,13 @@ const together = (notes: PartNotes, parts: number): Sound => {
     gainDb: -3,
     pan: 0,
   });
+  const lead = mixLeadFrames(PART_FRAMES);
   const tracks = [
+    track(talk(310, 6).subarray(0, 5 * RATE_HZ), parseChain({ treatments: [{ kind: 'compressor' }] })),
+    track(talk(280, 7).subarray(0, 2 * PART_FRAMES - lead - RATE_HZ / 10), parseChain({ treatments: [{ kind: 'gate' }] })),
     track(talk(170, 4), parseChain({ treatments: [{ kind: 'gate' }] })),
     track(talk(240, 5), parseChain({ treatments: [{ kind: 'plosives' }] })),
   ];
-  const lead = mixLeadFrames(PART_FRAMES);
   const mix = () =>
     mixTracks(
       tracks,
@@ -120,7 +122,7 @@ const together = (notes: PartNotes, parts: number): Sound => {
   return {
     heardFrom: (frame) => (frame === 0 ? mix() : behind(mix(), frame - (parts * PART_FRAMES - lead))),
     source: () => mixedSources(tracks, 1),
-    parting: () => notes.parting(2, PART_FRAMES),
+    parting: () => notes.parting(tracks.length, PART_FRAMES),
   };
 };
 
@@ -132,7 +134,7 @@ test.each([
   const whole = await rendered(`${name}-whole`, sound, spec, file, {});
   expect(whole.kept.paths.length).toBe(3);
   let kept: Kept | undefined;
-  for (const stopAfter of [1, 3]) {
+  for (const stopAfter of [1, 2, 3]) {
     const broken = await rendered(`${name}-${stopAfter}`, sound, spec, file, { ...(kept && { held: kept }), stopAfter });
     expect(broken.result).toBeUndefined();
     expect(broken.kept.paths.length).toBe(stopAfter);

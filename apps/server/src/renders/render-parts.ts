@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { deserialize, serialize } from 'node:v8';
 import { Inject, Injectable } from '@nestjs/common';
-import { partFramesAt, type PartMemory } from '@euphonos/engine';
+import { partFramesAt } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { DataSource } from 'typeorm';
 import { SERVER_CONFIG, type ServerConfig } from '../config.js';
@@ -49,7 +49,7 @@ export class RenderParts {
     const memories = rows.at(-1)?.memories;
     if (rows.length > 0 && whole && memories && (await this.#allThere(rows))) {
       log.info({ renderId, parts: rows.length }, 'render goes on');
-      return { shas: rows.map(({ sha }) => sha), memories: deserialize(memories) as PartMemory[] };
+      return { shas: rows.map(({ sha }) => sha), memories: deserialize(memories) as HeldParts['memories'] };
     }
     if (rows.length > 0) await this.dataSource.query('DELETE FROM render_part WHERE render_id = $1', [renderId]);
     return null;

@@ -37,17 +37,17 @@ export interface TrackTask {
   readonly reel: readonly ReelFiles[];
 }
 
-/** Parts of a render that are there already, and what each chain remembers at their end: of tracks, then of the whole. */
+/** Parts of a render that are there already, and what each chain remembers at their end: of tracks, as far as they go on, then of the whole. */
 export interface HeldParts {
   readonly shas: readonly string[];
-  readonly memories: readonly PartMemory[];
+  readonly memories: readonly (PartMemory | undefined)[];
 }
 
 /** So many parts are complete; the last of them lies in the store. */
 export interface PartMade {
   readonly parts: number;
   readonly sha: string;
-  readonly memories: readonly PartMemory[];
+  readonly memories: readonly (PartMemory | undefined)[];
 }
 
 export interface RenderTask {

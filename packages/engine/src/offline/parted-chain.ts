@@ -52,8 +52,8 @@ export interface Parting {
   readonly partFrames: number;
   /** Parts begin so much before their multiples: where something else that hears this chain needs a lead. On the grid. */
   readonly beforeFrames?: number;
-  /** Goes on at the beginning of this part; left out, from the beginning. */
-  readonly goOn?: { readonly part: number; readonly memory: PartMemory } | undefined;
+  /** Goes on at the beginning of this part; left out, from the beginning. Of sound that ended before it nothing is remembered. */
+  readonly goOn?: { readonly part: number; readonly memory: PartMemory | undefined } | undefined;
   /** Told what is needed to go on at a part, before it begins. */
   readonly onMemory?: ((part: number, memory: PartMemory) => void) | undefined;
 }
@@ -138,8 +138,8 @@ export class PartedChain<Stages extends Chain | Turn> implements Processor {
     const frame = this.#frame;
     const { goOn, onMemory } = this.parting;
     // It goes on: the lead.
-    const own = goOn && this.#part === goOn.part ? this.#lead.readAfter.indexOf(frame - this.startFrame) : -1;
-    if (own >= 0) this.#now.rememberStage(own, new Memory(goOn!.memory[own]!));
+    const own = goOn?.memory && this.#part === goOn.part ? this.#lead.readAfter.indexOf(frame - this.startFrame) : -1;
+    if (own >= 0) this.#now.rememberStage(own, new Memory(goOn!.memory![own]!));
     const start = this.#beginOf(this.#part + 1) - this.#lead.frames;
     if (frame === start) {
       this.#next = this.#begin(start);
@@ -169,10 +169,10 @@ export const partedTurn = (context: ProcessorContext, spec: ChainSpec, parting: 
 
 /** What several chains of one render remember at the beginnings of its parts: of its tracks, then of the whole. */
 export class PartNotes {
-  readonly #known = new Map<number, PartMemory[]>();
+  readonly #known = new Map<number, (PartMemory | undefined)[]>();
 
   /** @param goOn a part that is gone on with, and what each chain remembers there */
-  constructor(private readonly goOn?: { readonly part: number; readonly memories: readonly PartMemory[] }) {}
+  constructor(private readonly goOn?: { readonly part: number; readonly memories: readonly (PartMemory | undefined)[] }) {}
 
   /** For one of the chains. */
   parting(chain: number, partFrames: number, beforeFrames = 0): Parting {
@@ -180,7 +180,7 @@ export class PartNotes {
     return {
       partFrames,
       beforeFrames,
-      goOn: goOn && { part: goOn.part, memory: goOn.memories[chain]! },
+      goOn: goOn && { part: goOn.part, memory: goOn.memories[chain] },
       onMemory: (part, memory) => {
         const known = this.#known.get(part) ?? [];
         known[chain] = memory;
@@ -189,8 +189,8 @@ export class PartNotes {
     };
   }
 
-  /** What is needed to go on at a part that is about to begin; what was known of earlier ones is forgotten. */
-  take(part: number): readonly PartMemory[] {
+  /** What is needed to go on at a part that is about to begin, of each chain whose sound goes so far; what was known of earlier ones is forgotten. */
+  take(part: number): readonly (PartMemory | undefined)[] {
     const known = this.#known.get(part) ?? [];
     this.#known.delete(part);
     return known;
