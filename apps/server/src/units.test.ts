@@ -73,6 +73,7 @@ test.each([
   [Object.assign(new Error('m'), { code: 'ENOSPC' }), 507, 'disk-full'],
   [Object.assign(new Error('m'), { code: 'ECONNREFUSED' }), 503, 'database-down'],
   [new Error('Connection terminated unexpectedly'), 503, 'database-down'],
+  [new Error('Client has encountered a connection error and is not queryable'), 503, 'database-down'],
   [Object.assign(new Error('write EPIPE'), { code: 'EPIPE' }), 503, 'database-down'],
   [Object.assign(new Error('terminating connection because of crash of another server process'), { code: '57P02' }), 503, 'database-down'],
 ])('an error becomes an answer: %s', (error, status, code) => {

@@ -103,8 +103,8 @@ test('work that ends while the database is away ends nothing else: it is done ag
     expect((await server.json('GET', 'sessions')).status).toBe(503);
   await server.line.mend();
   await until(
-    () => server.findRender(short.id, id),
-    (render) => render.job?.state === 'done',
+    () => server.findRender(short.id, id).then(({ job }) => job),
+    ({ state }) => state === 'done',
     150,
   );
 }, 240_000);

@@ -32,7 +32,9 @@ export function isDatabaseDown(error: unknown): boolean {
   const { code, message, name } = error as { code?: string; message?: string; name?: string };
   return (
     (code !== undefined && DATABASE_DOWN.has(code) && name !== 'MediaError') ||
-    /Connection terminated|timeout exceeded when trying to connect|Client was closed/.test(message ?? '')
+    /Connection terminated|timeout exceeded when trying to connect|Client was closed|is not queryable|Driver not Connected/.test(
+      message ?? '',
+    )
   );
 }
 

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { deserialize, serialize } from 'node:v8';
-import { Inject, Injectable } from '@nestjs/common';
+import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { partFramesAt } from '@euphonos/engine';
 import { MediaError } from '@euphonos/media';
 import { DataSource } from 'typeorm';
@@ -21,13 +21,20 @@ interface Row {
 
 /** Parts of long renders, so that one whose process was killed is gone on with by the next, to the same bits. */
 @Injectable()
-export class RenderParts {
+export class RenderParts implements OnApplicationBootstrap {
   constructor(
     private readonly dataSource: DataSource,
     private readonly keeper: StoreKeeper,
     @Inject(MEDIA_STORE) private readonly store: MediaStore,
     @Inject(SERVER_CONFIG) private readonly config: ServerConfig,
   ) {}
+
+  /** What a process that was killed had no time for; the files go with the next sweep. */
+  async onApplicationBootstrap(): Promise<void> {
+    await this.dataSource.query(
+      `DELETE FROM render_part USING render JOIN job ON job.id = job_id WHERE render_id = render.id AND job.state NOT IN ('queued', 'running')`,
+    );
+  }
 
   /** Length of a part. */
   framesAt(sampleRateHz: number): number {
