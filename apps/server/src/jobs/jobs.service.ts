@@ -147,22 +147,26 @@ export class JobsService implements OnApplicationBootstrap, OnModuleDestroy {
       [jobId, this.#workerId],
     )) as [unknown[], number];
     if (rows.length === 0) return false;
-    const job = await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId });
     const controller = new AbortController();
     this.#running.set(jobId, controller);
-    if (job.attempt === 1) this.metrics.jobStarted(job.kind, (Date.now() - job.createdAt.getTime()) / 1000);
-    await this.publish(job);
     const heartbeat = setInterval(() => {
       this.dataSource
         .query(`UPDATE job SET heartbeat_at = now() WHERE id = $1 AND worker_id = $2`, [jobId, this.#workerId])
         .catch(() => undefined);
     }, HEARTBEAT_MS);
+    let job: JobEntity | undefined;
+    // Whatever fails from here on, it is not at work any more afterwards: the sweep gives it to somebody again.
     try {
+      job = await this.dataSource.manager.findOneByOrFail(JobEntity, { id: jobId });
+      // Cancelled in this very moment.
+      if (job.state !== 'running') return true;
+      if (job.attempt === 1) this.metrics.jobStarted(job.kind, (Date.now() - job.createdAt.getTime()) / 1000);
+      await this.publish(job);
       await this.#runAndStore(job, controller.signal);
     } finally {
       clearInterval(heartbeat);
       this.#running.delete(jobId);
-      if (!this.#closing)
+      if (job && !this.#closing)
         await this.#handlers
           .get(job.kind)!
           .after?.(job)

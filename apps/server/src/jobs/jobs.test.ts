@@ -89,6 +89,32 @@ test('while the database is away: a clear answer, and all is there when it is ba
   expect(again.recording.job.state).toBe('done');
 }, 180_000);
 
+test('work that could not tell that it begins is given to somebody again', async () => {
+  const broken = `BEGIN RAISE EXCEPTION 'the line broke' USING ERRCODE = '08006'; END`;
+  await server.sql.query(`CREATE SCHEMA broken`);
+  await server.sql.query(`CREATE FUNCTION broken.pg_notify(text, text) RETURNS void LANGUAGE plpgsql AS $$${broken}$$`);
+  const [{ name }] = (await server.sql.query('SELECT current_database() AS name')).rows as [{ name: string }];
+  await server.sql.query(`ALTER DATABASE ${name} SET search_path = broken, pg_catalog, public`);
+  // Connections that are there do not know of it yet.
+  await server.line.cut();
+  await server.line.mend();
+  await until(
+    () => server.json('GET', 'sessions'),
+    ({ status }) => status === 200,
+  );
+  const { id } = await server.render(session.id, session.revision);
+  await until(
+    () => server.findRender(session.id, id).then(({ job }) => job),
+    ({ state }) => state === 'running',
+  );
+  await server.sql.query('DROP SCHEMA broken CASCADE');
+  await until(
+    () => server.findRender(session.id, id).then(({ job }) => job),
+    ({ state }) => state === 'done',
+  );
+  await server.sql.query(`ALTER DATABASE ${name} RESET search_path`);
+}, 120_000);
+
 test('work that ends while the database is away ends nothing else: it is done again, and its result is there', async () => {
   ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=30:a=0.05:seed=6', '-c:a', 'flac', files.path('short.flac'));
   const short = await server.bringIn('short.flac', readFileSync(files.path('short.flac')));
