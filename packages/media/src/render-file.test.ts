@@ -267,4 +267,4 @@ test('what cannot be written, or is cancelled, is told and leaves nothing behind
   stop.abort();
   await expect(renderFile(request('stopped.mp3', { format: 'mp3' }, { signal: stop.signal }))).rejects.toMatchObject({ code: 'cancelled' });
   expect(readdirSync(join(files.path('.'))).length).toBe(before);
-});
+}, 120_000);
