@@ -3,11 +3,11 @@ import { ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
 import { coverType, MOST_COVER_BYTES, type Cover } from '@euphonos/engine';
 import type { Request, Response } from 'express';
 import { readFile } from 'node:fs/promises';
+import { DataSource } from 'typeorm';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 import { AppProblem, notFound } from '../problems/app-problem.js';
-import { askerId, asker, seesAll } from '../rights/asker.js';
+import { asker, askerId, seesAll } from '../rights/asker.js';
 import { Engineers } from '../rights/right.js';
-import { DataSource } from 'typeorm';
 
 /** A session that somebody ($2) hears has that cover ($1). */
 const HEARD_WITH_IT = `

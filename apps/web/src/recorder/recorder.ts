@@ -59,7 +59,9 @@ export class Recorder {
       // Another window records it.
       const file = await this.store!.open(id).catch(() => null);
       if (!file) continue;
-      if (facts.endedFrames !== null) this.#send(new TakeWriter(facts.take, file, this.line, this.#onTake, facts));
+      // Somebody else may be here by now.
+      if (facts.personId && facts.personId !== this.#personId) file.close();
+      else if (facts.endedFrames !== null) this.#send(new TakeWriter(facts.take, file, this.line, this.#onTake, facts));
       else this.#left.set(id, { file, facts });
     }
     this.#tellLeft();
