@@ -7,6 +7,7 @@ export default tseslint.config(
       '**/click-weights.ts',
       '**/dist/**',
       '**/dist-types/**',
+      '**/dist-bundle/**',
       '**/kernels/*.ts',
       '.euphonos/**',
       'apps/web/public/**',

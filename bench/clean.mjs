@@ -42,7 +42,7 @@ const FILTERS = [
 
 function ours(input, network) {
   const ways = ['--chain', chainFile(network), '--noise', '0.2-2.2', '--loudness', '-16', '--ceiling', '-1'];
-  return cpuSeconds(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'clean', input, join(folder, 'ours.wav'), ...ways]);
+  return cpuSeconds(process.execPath, [join(root, 'apps/cli/dist-bundle/main.js'), 'clean', input, join(folder, 'ours.wav'), ...ways]);
 }
 
 const theirs = (input) =>

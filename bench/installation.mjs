@@ -21,7 +21,7 @@ export async function until(ask, holds, seconds = 60, everyMs = 100) {
 
 /** A process of the product (`main.js`, `work.js`), on one core or wherever it likes (null). */
 function startProcess(what, core, env) {
-  const file = join(root, 'apps/server/dist', what);
+  const file = join(root, 'apps/server/dist-bundle', what);
   const [command, args] = core === null ? [process.execPath, [file]] : ['taskset', ['-c', String(core), process.execPath, file]];
   const child = spawn(command, args, { env: { ...process.env, NODE_ENV: 'production', ...env }, stdio: ['ignore', 'pipe', 'pipe', 'ipc'] });
   const ended = new Promise((resolve) => child.once('exit', resolve));

@@ -7,7 +7,9 @@ import { folder, narration } from './sounds.mjs';
 
 function peakMegabytes(args) {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, [join(root, 'apps/cli/dist/main.js'), ...args], { stdio: ['ignore', 'ignore', 'inherit'] });
+    const child = spawn(process.execPath, [join(root, 'apps/cli/dist-bundle/main.js'), ...args], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+    });
     let peak = 0;
     const watch = setInterval(() => {
       try {

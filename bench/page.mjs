@@ -173,7 +173,7 @@ async function pageOfListMs() {
 export async function run() {
   const scratch = mkdtempSync(join(tmpdir(), 'euphonos-bench-'));
   const database = await startPostgres(join(scratch, 'postgres'), { durable: false });
-  const server = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], {
+  const server = spawn(process.execPath, [join(root, 'apps/server/dist-bundle/main.js')], {
     env: {
       ...process.env,
       EUPHONOS_PORT: String(PORT),

@@ -185,7 +185,7 @@ export async function run() {
   rows.push({ what: 'hum: base off by, the worst', value: Math.max(...bases), limit: 0.1, unit: ' Hz' });
   const hour = narration(3600);
   const started = Date.now();
-  if (spawnSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'survey', hour], { stdio: 'ignore' }).status !== 0)
+  if (spawnSync(process.execPath, [join(root, 'apps/cli/dist-bundle/main.js'), 'survey', hour], { stdio: 'ignore' }).status !== 0)
     throw new Error('survey failed');
   rows.push({ what: 'an hour surveyed', value: (Date.now() - started) / 1000, limit: 60, unit: ' s' });
   return rows;

@@ -204,7 +204,7 @@ test('a session that was saved from elsewhere is not overwritten: who edits it i
 });
 
 test('the server is killed: the page says so, keeps the work, and saves it when the server is back', async ({ page }) => {
-  const server = await ProductServer.create();
+  const server = await ProductServer.create({ EUPHONOS_DEMO: 'none' });
   try {
     const desk = await bringIn(page, server.address, writeWav('killed.wav', sound), 10);
     await server.kill('SIGKILL');

@@ -52,7 +52,7 @@ test('a render is cancelled, and another one is made', async ({ page }) => {
 });
 
 test('the page is closed while the server is away: the work is there the next time', async ({ page }) => {
-  const server = await ProductServer.create();
+  const server = await ProductServer.create({ EUPHONOS_DEMO: 'none' });
   try {
     const desk = await bringIn(page, server.address, writeWav('closed.wav', sound), 10);
     const session = page.url();

@@ -191,7 +191,7 @@ test('a page that is killed in the middle of a take loses half a second at most,
 });
 
 test('a server that is killed in the middle of a take: it goes on, and all of it is there when it is back', async ({ page }) => {
-  const server = await ProductServer.create();
+  const server = await ProductServer.create({ EUPHONOS_DEMO: 'none' });
   try {
     await open(page, server.address);
     await recordFor(page, 2);

@@ -14,7 +14,7 @@ interface Finding {
 }
 const surveyOf = (path: string): Finding[] =>
   (
-    JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'survey', path], { encoding: 'utf8' })) as {
+    JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist-bundle/main.js'), 'survey', path], { encoding: 'utf8' })) as {
       findings: Finding[];
     }
   ).findings;

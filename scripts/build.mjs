@@ -1,9 +1,11 @@
-// Builds everything: kernels (AssemblyScript), packages and applications (TypeScript), the page (Vite), bed and picture of the demo.
+// Builds everything: kernels (AssemblyScript), packages and applications (TypeScript), programs out of them (Rolldown), the page (Vite), bed and
+// picture of the demo.
 // --only-core leaves the page out.
 import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { bundle } from './bundle.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const run = (what, command, args) => {
@@ -45,6 +47,8 @@ for (const [part, file] of [
   if (status !== 0) process.exit(status ?? 1);
 }
 run('TypeScript', 'typescript/bin/tsc', ['-b', ...(onlyCore ? ['apps/cli'] : [])]);
+console.log('  programs');
+for (const app of onlyCore ? ['cli'] : ['cli', 'server']) await bundle(app);
 if (!onlyCore) run('the page', 'vite/bin/vite.js', ['build', '--config', 'apps/web/vite.config.ts', '--logLevel', 'warn']);
 
 /** Appends a custom section (WebAssembly core specification 1.0, 5.5.3) to a compiled module. */

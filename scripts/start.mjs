@@ -65,7 +65,7 @@ const keepDatabase = async () => {
 void keepDatabase();
 
 const startServer = () => {
-  server = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], {
+  server = spawn(process.execPath, [join(root, 'apps/server/dist-bundle/main.js')], {
     env: { ...process.env, EUPHONOS_PORT: String(port), EUPHONOS_DATABASE_URL: database.url, NODE_ENV: 'production' },
     stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     detached: true,

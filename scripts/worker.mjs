@@ -21,7 +21,7 @@ ensurePackages(['ffmpeg']);
 ensureNodeModules();
 ensureBuild();
 const databaseUrl = process.env.EUPHONOS_DATABASE_URL ?? (await reachPostgres(join(stateFolder, 'postgres'))).url;
-const worker = spawn(process.execPath, [join(root, 'apps/server/dist/work.js')], {
+const worker = spawn(process.execPath, [join(root, 'apps/server/dist-bundle/work.js')], {
   env: { ...process.env, EUPHONOS_DATABASE_URL: databaseUrl, EUPHONOS_MEDIA: media, NODE_ENV: 'production' },
   stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
 });

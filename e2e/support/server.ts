@@ -12,6 +12,22 @@ export const scratch = process.env['EUPHONOS_TEST_SCRATCH'] ?? mkdtempSync(join(
 /** The server of this worker. */
 export const address = process.env['EUPHONOS_E2E_ADDRESSES']?.split(',')[Number(process.env['TEST_PARALLEL_INDEX'])] ?? '';
 
+/** What a server had when it ended. */
+export interface Seed {
+  readonly database: string;
+  readonly media: string;
+}
+
+async function ask(databaseUrl: string, query: string): Promise<Record<string, unknown>[]> {
+  const client = new pg.Client({ connectionString: databaseUrl });
+  await client.connect();
+  try {
+    return (await client.query(query)).rows as Record<string, unknown>[];
+  } finally {
+    await client.end();
+  }
+}
+
 /** The built product as a process of its own, with the demo in it. */
 export class ProductServer {
   #child: ChildProcess | undefined;
@@ -30,19 +46,20 @@ export class ProductServer {
     return `http://127.0.0.1:${this.port}`;
   }
 
-  /** @param settings variables of its environment */
-  static async create(settings: Readonly<Record<string, string>> = {}): Promise<ProductServer> {
+  /**
+   * @param settings variables of its environment
+   * @param like begins with what another one has, which must not run
+   */
+  static async create(settings: Readonly<Record<string, string>> = {}, like?: Seed): Promise<ProductServer> {
     const base = process.env['EUPHONOS_TEST_DATABASE_URL'];
     if (!base) throw new Error('The end-to-end tests need a database: run them with "npm test -- e2e".');
     const name = `e2e_${randomUUID().replaceAll('-', '')}`;
-    const maker = new pg.Client({ connectionString: base });
-    await maker.connect();
-    await maker.query(`CREATE DATABASE ${name}`);
-    await maker.end();
+    await ask(base, `CREATE DATABASE ${name} ${like ? `TEMPLATE ${like.database}` : ''}`);
     const url = new URL(base);
     url.pathname = name;
     const media = join(scratch, `media-${name}`);
-    mkdirSync(media, { recursive: true });
+    if (like) cpSync(like.media, media, { recursive: true });
+    else mkdirSync(media, { recursive: true });
     const server = new ProductServer(await freePort(), url.href, media, settings);
     await server.start();
     return server;
@@ -59,13 +76,30 @@ export class ProductServer {
       NODE_ENV: 'production',
       ...this.settings,
     };
-    const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], { env, stdio: ['ignore', 'pipe', 'inherit', 'ipc'] });
+    const child = spawn(process.execPath, [join(root, 'apps/server/dist-bundle/main.js')], {
+      env,
+      stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
+    });
     child.stdout!.on('data', (part: Buffer) => (this.printed += part.toString()));
     this.#child = child;
     await new Promise<void>((resolve, reject) => {
       child.once('message', () => resolve());
       child.once('exit', (code) => reject(new Error(`The server ended with ${code}.`)));
     });
+  }
+
+  /** Once it has read the demo and laid it out, and has nothing to do: ends it. */
+  async endAsSeed(): Promise<Seed> {
+    const done = `SELECT (SELECT count(*) FROM session WHERE jsonb_array_length(document->'marks') > 0) AS laid_out,
+      (SELECT count(*) FROM job WHERE state IN ('queued', 'running')) AS at_work`;
+    for (
+      let row: Record<string, unknown> = {};
+      row['laid_out'] !== '1' || row['at_work'] !== '0';
+      [row = {}] = await ask(this.databaseUrl, done)
+    )
+      await new Promise((resolve) => setTimeout(resolve, 300));
+    await this.kill();
+    return { database: new URL(this.databaseUrl).pathname.slice(1), media: this.media };
   }
 
   async kill(signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): Promise<void> {

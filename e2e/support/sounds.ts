@@ -56,7 +56,7 @@ export function readSamples(path: string): Float32Array {
 }
 
 export const measure = (path: string): Record<string, number> =>
-  JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist/main.js'), 'measure', path], { encoding: 'utf8' })) as Record<
+  JSON.parse(execFileSync(process.execPath, [join(root, 'apps/cli/dist-bundle/main.js'), 'measure', path], { encoding: 'utf8' })) as Record<
     string,
     number
   >;

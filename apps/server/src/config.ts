@@ -52,7 +52,8 @@ export interface ServerConfig {
   readonly demoFolder: string | undefined;
 }
 
-const fromRoot = (path: string): string => fileURLToPath(new URL(`../../../${path}`, import.meta.url));
+/** A file of the project, from these modules and from the bundle that is made of them alike. */
+export const fromRoot = (path: string): string => fileURLToPath(new URL(`../../../${path}`, import.meta.url));
 
 const LOOPBACK = /^(127\.\d+\.\d+\.\d+|::1|localhost)$/;
 

@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 
-export const MAIN = join(__dirname, '../../dist/main.js');
+export const MAIN = join(__dirname, '../../dist-bundle/main.js');
 
 /** Runs the built command line. */
 export function cli(...args: string[]): { code: number | null; out: string; err: string } {

@@ -5,7 +5,7 @@ import type { BatchView, StateView, SurveyView } from '@euphonos/contracts';
 import { ffmpeg, scratchFolder } from '../../../../packages/media/src/testing/files.js';
 import { TestServer, until } from '../testing/test-server.js';
 
-const WORK = join(__dirname, '../../dist/work.js');
+const WORK = join(__dirname, '../../dist-bundle/work.js');
 const files = scratchFolder();
 let server: TestServer;
 const workers = new Map<string, ChildProcess>();

@@ -8,7 +8,7 @@ import { ObjectStore } from '../testing/object-store.js';
 import { TestServer } from '../testing/test-server.js';
 
 // The store in a bucket: one process answers, another one works, each with a folder of its own.
-const WORK = join(__dirname, '../../dist/work.js');
+const WORK = join(__dirname, '../../dist-bundle/work.js');
 const files = scratchFolder();
 let service: ObjectStore;
 let server: TestServer;

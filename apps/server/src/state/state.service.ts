@@ -3,7 +3,7 @@ import { Inject, Injectable } from '@nestjs/common';
 import type { BackupState, FailedWork, HealthView, RoomState, StateView, WorkState, WorkerState } from '@euphonos/contracts';
 import { ffmpegVersion } from '@euphonos/media';
 import { DataSource } from 'typeorm';
-import { SERVER_CONFIG, type ServerConfig } from '../config.js';
+import { fromRoot, SERVER_CONFIG, type ServerConfig } from '../config.js';
 import { MEDIA_STORE, type MediaStore } from '../media-store/media-store.js';
 
 const MOST_FAILED = 20;
@@ -80,7 +80,7 @@ export class StateService {
 
   async #readVersions(): Promise<StateView['versions']> {
     const [{ server_version: postgres }] = (await this.dataSource.query('SHOW server_version')) as [{ server_version: string }];
-    const own = await readFile(new URL('../../package.json', import.meta.url), 'utf8');
+    const own = await readFile(fromRoot('apps/server/package.json'), 'utf8');
     const { version } = JSON.parse(own) as { version: string };
     return [
       { name: 'Euphonos', version },

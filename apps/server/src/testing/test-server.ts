@@ -7,7 +7,7 @@ import type { JobEvent, RenderView, SessionView } from '@euphonos/contracts';
 import { Client } from 'pg';
 import { freePort, Line } from './line.js';
 
-const MAIN = join(__dirname, '../../dist/main.js');
+const MAIN = join(__dirname, '../../dist-bundle/main.js');
 
 function databaseUrl(): URL {
   const url = process.env['EUPHONOS_TEST_DATABASE_URL'];

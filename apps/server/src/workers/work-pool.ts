@@ -1,9 +1,9 @@
-import { fileURLToPath } from 'node:url';
 import { MessageChannel } from 'node:worker_threads';
 import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { MediaError, type MediaErrorCode } from '@euphonos/media';
 import { Piscina } from 'piscina';
 import type { Survey } from '@euphonos/dsp';
+import { fromRoot } from '../config.js';
 import type { JobControl } from '../jobs/jobs.service.js';
 import type {
   PartMade,
@@ -32,7 +32,7 @@ export class WorkPool implements OnApplicationShutdown {
   #threads(niceness: number): Piscina {
     return new Piscina({
       // Compiled code only: from the sources (tests) the threads run what the last build made.
-      filename: fileURLToPath(new URL('../../dist/workers/worker.js', import.meta.url)),
+      filename: fromRoot('apps/server/dist-bundle/worker.js'),
       minThreads: 0,
       maxThreads: THREADS,
       idleTimeout: 30000,
