@@ -22,6 +22,7 @@ export default {
     '^(\\.{1,2}/.*)\\.js$': '$1',
     '(\\.css|\\?url|\\?worker&url)$': '<rootDir>/scripts/empty-module.cjs',
   },
-  testTimeout: 30000,
+  // For a machine that is many times slower, or whose cores are given to others: what holds does not wait any longer for it.
+  testTimeout: 300_000,
   maxWorkers: 2,
 };

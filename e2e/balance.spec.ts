@@ -20,12 +20,12 @@ async function openBalance(page: Page): Promise<Desk> {
   await page.getByRole('searchbox', { name: 'Search sessions' }).fill('whole tour');
   await page.getByRole('link', { name: 'The whole tour', exact: true }).click();
   // At the first start it is still being read.
-  await expect(page.locator('[data-strips]')).toBeVisible({ timeout: 120_000 });
+  await expect(page.locator('[data-strips]')).toBeVisible();
   await page.getByRole('link', { name: /^Balance/ }).click();
   await expect(page.getByRole('table', { name: 'Levels' }).getByRole('row')).toHaveCount(6);
-  await expect(page.locator('[data-loudness=ready]')).toBeVisible({ timeout: 120_000 });
-  await expect(page.locator('[data-spread]')).toBeVisible({ timeout: 120_000 });
-  await expect.poll(async () => (await figuresOf(page, 'Bed'))[1], { timeout: 120_000 }).not.toBe('–');
+  await expect(page.locator('[data-loudness=ready]')).toBeVisible();
+  await expect(page.locator('[data-spread]')).toBeVisible();
+  await expect.poll(async () => (await figuresOf(page, 'Bed'))[1]).not.toBe('–');
   return new Desk(page, SECONDS);
 }
 const figuresOf = (page: Page, name: string): Promise<string[]> =>
@@ -103,17 +103,17 @@ test('four people and a bed are matched by a key, limited, and measured by an ou
   await page.keyboard.press('a');
   await page.getByRole('menuitem', { name: /^Limiter/ }).press('Enter');
   await desk.type('Ceiling', '-3');
-  await expect(page.locator('[data-mix]')).not.toContainText('measuring', { timeout: 120_000 });
-  await expect(page.locator('[data-dynamics]')).toContainText(/place/, { timeout: 120_000 });
+  await expect(page.locator('[data-mix]')).not.toContainText('measuring');
+  await expect(page.locator('[data-dynamics]')).toContainText(/place/);
   // Loudness and spectrum of one of them alone; a stretch of the mix has figures of its own.
   await page.getByRole('checkbox', { name: 'Choose The miller' }).check();
   await expect(page.locator('[data-scope]')).toHaveText('of The miller');
-  await expect(page.locator('[data-mix] b')).toHaveText('−16.0 LUFS', { timeout: 60_000 });
+  await expect(page.locator('[data-mix] b')).toHaveText('−16.0 LUFS');
   await page.keyboard.press('Shift+S');
-  await expect(page.locator('[data-spectrum=ready]')).toBeVisible({ timeout: 60_000 });
+  await expect(page.locator('[data-spectrum=ready]')).toBeVisible();
   await page.keyboard.press('Shift+S');
   await page.keyboard.press('Escape');
-  await expect(page.locator('[data-loudness=ready]')).toBeVisible({ timeout: 60_000 });
+  await expect(page.locator('[data-loudness=ready]')).toBeVisible();
   const line = (await page.locator('[data-loudness]').boundingBox())!;
   await page.mouse.move(line.x + 0.3 * line.width, line.y + 40);
   await page.mouse.down();
@@ -123,7 +123,7 @@ test('four people and a bed are matched by a key, limited, and measured by an ou
   // The same stretch compared blind: as it was recorded, and as it is now.
   await page.keyboard.press('Shift+X');
   const compare = page.locator('[data-compare]');
-  await expect(compare).toHaveAttribute('data-compare', 'ready', { timeout: 60_000 });
+  await expect(compare).toHaveAttribute('data-compare', 'ready');
   await expect(page.getByLabel('What A is')).toHaveValue('source');
   await expect(page.locator('[data-side-level]').first()).toContainText('LUFS, raised by');
   await page.keyboard.press('x');
@@ -145,7 +145,7 @@ test('four people and a bed are matched by a key, limited, and measured by an ou
   await desk.deliver(mixPath, 'Render the mix of 5 tracks');
   expect(measure(mixPath)['truePeakDbtp']).toBeLessThan(-2.9);
   await page.getByRole('button', { name: 'Render 5 stems' }).click();
-  await expect(page.locator('[data-stems=done]')).toBeVisible({ timeout: 120_000 });
+  await expect(page.locator('[data-stems=done]')).toBeVisible();
   const links = page.getByRole('region', { name: 'Stems' }).getByRole('link');
   const speech: string[] = [];
   let bedPath = '';

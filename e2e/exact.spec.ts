@@ -87,7 +87,7 @@ test('noise reduction on the whole: the noise of both tracks together is taken, 
   // What the whole remembers counts from the next start on: it is waited for.
   const known = (): Promise<boolean> =>
     page.evaluate(() => (window as unknown as Bench).euphonosWorkbench!.player.knownFrames === Infinity);
-  await expect.poll(known, { timeout: 120_000 }).toBe(true);
+  await expect.poll(known).toBe(true);
   await desk.play();
   await startTap(page);
   const [one, other] = [await hearFrom(page, 6.3), await hearFrom(page, 3.7)];
@@ -107,7 +107,7 @@ test('deep noise reduction is rendered in the background, heard from anywhere, a
   await page.getByRole('radio', { name: 'deep' }).click();
   await expect(desk.treatment('Noise reduction')).toContainText('Rendered in the background');
   await seek(page, 9);
-  await expect(page.locator('[data-not-exact]')).toHaveCount(0, { timeout: 180_000 });
+  await expect(page.locator('[data-not-exact]')).toHaveCount(0);
   await desk.play();
   await startTap(page);
   const heard = await hearFrom(page, 9.3);

@@ -125,7 +125,6 @@ const largestStep = (x: Float32Array, from: number, to: number): number => {
 test('a narration of eleven minutes goes from raw to tight by keyboard, renders to the sample, and undoes to the source', async ({
   page,
 }) => {
-  page.setDefaultTimeout(20_000);
   const { path, sound } = narration();
   const desk: Desk = await bringIn(page, address, path, MINUTES * 60);
   // The room alone is to be compared: nothing else in the chain.
@@ -134,7 +133,7 @@ test('a narration of eleven minutes goes from raw to tight by keyboard, renders 
 
   await page.keyboard.press('a');
   await page.getByRole('menuitem', { name: /^Pauses/ }).press('Enter');
-  await page.getByRole('button', { name: 'Find them' }).click({ timeout: 180_000 });
+  await page.getByRole('button', { name: 'Find them' }).click();
   await page.getByRole('radio', { name: 'shorten', exact: true }).click();
   const pauses = Number(await page.locator('[data-to-apply]').getAttribute('data-to-apply'));
   expect(pauses).toBeGreaterThan(80);
@@ -171,10 +170,7 @@ test('a narration of eleven minutes goes from raw to tight by keyboard, renders 
   await page.getByRole('link', { name: /Hand over/ }).click();
   await desk.saved();
   await page.getByRole('button', { name: /^Render the edit/ }).click();
-  const [download] = await Promise.all([
-    page.waitForEvent('download', { timeout: 120_000 }),
-    page.getByRole('link', { name: /Download/ }).click({ timeout: 120_000 }),
-  ]);
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /Download/ }).click()]);
   const file = join(scratch, 'narration-out.wav');
   await download.saveAs(file);
   const out = floats(file);

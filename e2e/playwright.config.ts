@@ -11,8 +11,8 @@ export default defineConfig({
     { name: 'alone', testMatch: ALONE },
   ],
   // For a machine that is several times slower, or shared: what holds does not wait any longer for it.
-  timeout: 360_000,
-  expect: { timeout: 60_000 },
+  timeout: 900_000,
+  expect: { timeout: 240_000 },
   globalSetup: './support/global-setup.ts',
   reporter: [['list'], ['json', { outputFile: process.env['PLAYWRIGHT_JSON_OUTPUT_NAME'] ?? 'test-results/report.json' }]],
   use: {

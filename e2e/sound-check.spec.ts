@@ -163,9 +163,7 @@ test('listens, advice, a chain, heard live; a take as it came, in a session, ren
     headers: { 'content-type': 'application/json' },
   });
   expect(started.status).toBe(201);
-  await expect
-    .poll(async () => (await json<{ job: { state: string } }[]>(`sessions/${sessionId}/renders`))[0]!.job.state, { timeout: 120_000 })
-    .toBe('done');
+  await expect.poll(async () => (await json<{ job: { state: string } }[]>(`sessions/${sessionId}/renders`))[0]!.job.state).toBe('done');
 });
 
 test('a page that is killed in the middle of a take loses half a second at most, and the next one brings it in', async ({

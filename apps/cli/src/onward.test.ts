@@ -41,7 +41,7 @@ test('a bundle of two files is checked and unpacked: the same bytes, a session t
     err: expect.stringContaining('no zip that can be read'),
   });
   expect(readdirSync(files.path('else'))).toEqual([]);
-}, 60_000);
+});
 
 test('a report of what became of a file: as JSON, as a page, on paper', () => {
   const [before, after] = [files.path('anna & bela.wav'), files.path('cleaned.wav')];
@@ -65,4 +65,4 @@ test('a report of what became of a file: as JSON, as a page, on paper', () => {
     code: 2,
     err: expect.stringContaining('.html, .pdf or .json'),
   });
-}, 120_000);
+});

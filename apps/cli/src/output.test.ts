@@ -83,7 +83,7 @@ test('a target: level and file as it asks, the sheet of the finished file as JSO
   expect(lines.find(({ title }) => title === 'Sample rate')).toMatchObject({ after: 44_100, passed: true });
   // The noise between the words is at -58 dBFS: told, with what would mend it.
   expect(lines.find(({ title }) => title === 'Noise floor')).toMatchObject({ passed: false, mend: { by: 'noise-reduction' } });
-}, 30_000);
+});
 
 test('a picture: its sound cleaned, itself the same bit for bit', () => {
   ffmpeg(
@@ -131,7 +131,7 @@ test('a picture: its sound cleaned, itself the same bit for bit', () => {
     );
   expect(off(0)).toBeLessThan(levelDb(before, 40_000, 200_000) - 20);
   expect(Math.min(off(-1), off(1))).toBeGreaterThan(off(0));
-}, 30_000);
+});
 
 test('a broadcast WAV stays one, with its time', () => {
   ffmpeg(

@@ -4,7 +4,7 @@ import { TestServer } from './testing/test-server.js';
 
 describe('bodies', () => {
   let server: TestServer;
-  beforeAll(async () => (server = await TestServer.create()), 60_000);
+  beforeAll(async () => (server = await TestServer.create()));
   afterAll(() => server.close());
 
   const send = async (method: string, path: string, body: BodyInit, headers: Record<string, string> = {}) => {

@@ -19,7 +19,7 @@ const wav = (name: string, samples = sound, options: object = {}): Buffer => {
 beforeAll(async () => {
   server = await TestServer.create();
   session = await server.bringIn('Narrator, take 2.wav', wav('in.wav'));
-}, 60_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();

@@ -9,4 +9,4 @@ test('deep noise reduction in parts: the network that was trained elsewhere reme
   const spec = parseChain({ treatments: [{ kind: 'noise-reduction', mode: 'voice', network: 'deep' }] });
   await readyFor(spec);
   expectJoined(spec, partFramesAt(RATE_HZ, 3), talk.subarray(0, 7.2 * RATE_HZ));
-}, 240_000);
+});

@@ -28,7 +28,7 @@ beforeAll(() => {
       ...['-f', 'lavfi', '-i', `sine=880:r=48000:d=${SECONDS}`, '-i', files.path('words.srt')],
       ...['-map', '0:v', '-map', '1:a', '-map', '2:a', '-map', '3:s', ...codecs, files.path(`in.${ending}`)],
     );
-}, 60_000);
+});
 
 const pictureHash = (path: string): string =>
   execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:v', '-c', 'copy', '-f', 'streamhash', '-hash', 'sha256', '-'], {
@@ -119,7 +119,7 @@ test.each(['mkv', 'mp4'])(
 test('other sound tracks and subtitles are left out where that is wished', async () => {
   await putIntoPicture(files.path('in.mp4'), files.path('sound.wav'), files.path('alone.mp4'), { keepOthers: false });
   expect(told(files.path('alone.mp4')).map(({ codec_type }) => codec_type)).toEqual(['video', 'audio']);
-}, 30_000);
+});
 
 test('into another container, where that holds the picture; else it is told, and nothing is left behind', async () => {
   await putIntoPicture(files.path('in.mp4'), files.path('sound.wav'), files.path('other.mkv'), { keepOthers: false });
@@ -129,7 +129,7 @@ test('into another container, where that holds the picture; else it is told, and
     message: expect.stringContaining('.mkv holds nearly all') as string,
   });
   expect([existsSync(files.path('no.webm')), existsSync(files.path('no.webm.part'))]).toEqual([false, false]);
-}, 30_000);
+});
 
 test('a file without a picture is refused', async () => {
   expect(await hasPicture(files.path('sound.wav'))).toBe(false);

@@ -16,7 +16,7 @@ let there: TestServer;
 beforeAll(async () => {
   here = await TestServer.create();
   there = await TestServer.create();
-}, 60_000);
+});
 afterAll(async () => {
   await here.close();
   await there.close();
@@ -44,7 +44,6 @@ test('a session with a kept profile, a version, cuts and a recording of another 
   const both = await until(
     async () => (await here.json<SessionView>('GET', `sessions/${session.id}`)).body,
     ({ recordings }) => recordings.length === 2 && recordings.every(({ facts }) => facts !== null),
-    60,
   );
   const second = both.recordings[1]!;
   const of = { trackId: 'track-1' };
@@ -77,13 +76,12 @@ test('a session with a kept profile, a version, cuts and a recording of another 
   const restored = await until(
     async () => (await there.json<SessionView>('GET', `sessions/${sessionIds[0]}`)).body,
     ({ document: made }) => made !== null,
-    60,
   );
   expect(restored.name).toBe('anna');
   expect(restored.document!.versions.map(({ name }) => name)).toEqual(['before the cut']);
   expect(restored.recordings.map(({ fileName }) => fileName)).toEqual(['anna.wav', 'bela.flac']);
   expect(await rendered(there, restored.id)).toEqual(first);
-}, 120_000);
+});
 
 test('a production goes as a whole; what was damaged on the way makes nothing', async () => {
   const { id } = (await here.json<{ id: string }>('POST', 'productions', { name: 'The tour' })).body;
@@ -101,4 +99,4 @@ test('a production goes as a whole; what was damaged on the way makes nothing', 
   expect((await there.sql.query('SELECT 1 FROM production')).rows).toHaveLength(0);
   expect((await bringBundle(there, bytes)).status).toBe(201);
   expect((await there.sql.query('SELECT name FROM production')).rows).toEqual([{ name: 'The tour' }]);
-}, 60_000);
+});

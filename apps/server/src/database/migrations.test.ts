@@ -111,7 +111,7 @@ test('from every schema that ever was the way up leads to the same one, with wha
   expect(shapes[0]!.length).toBeGreaterThan(150);
   expect(shapes[0]!.at(-1)).toBe('recordings of sessions: 1');
   for (const shape of shapes) expect(shape).toEqual(shapes[0]);
-}, 120_000);
+});
 
 test('a session of the first release opens, and is saved, in this one', async () => {
   const server = await TestServer.create((url) => firstRelease(url));
@@ -133,4 +133,4 @@ test('a session of the first release opens, and is saved, in this one', async ()
   } finally {
     await server.close();
   }
-}, 60_000);
+});

@@ -51,7 +51,7 @@ beforeAll(async () => {
   // It answers only.
   server = await TestServer.create(undefined, { EUPHONOS_WORK: 'none' });
   await work('mill-1');
-}, 60_000);
+});
 afterAll(async () => {
   for (const name of [...workers.keys()]) await end(name, 'SIGTERM');
   await server.close();
@@ -65,7 +65,6 @@ test('what a killed worker was at is taken over by another within half a minute,
   await until(
     () => server.json<SurveyView>('GET', `recordings/${session.recording.id}/survey`),
     ({ body }) => body.job?.state === 'done',
-    120,
   );
   // At a gain of its own it is a mix, whose tracks begin their parts before the whole does.
   const document = { ...session.document!, tracks: session.document!.tracks.map((track) => ({ ...track, gainDb: -2 })) };
@@ -85,7 +84,6 @@ test('what a killed worker was at is taken over by another within half a minute,
   // Held, so that it is in the middle however quick this machine is.
   workers.get('mill-1')!.kill('SIGSTOP');
   const held = await parts();
-  const silentFromMs = Date.now();
   await work('mill-2');
   const { workers: known } = (await server.json<StateView>('GET', 'state')).body;
   expect(known.filter(({ serves }) => !serves).map(({ name, running }) => [name, running])).toEqual([
@@ -93,13 +91,14 @@ test('what a killed worker was at is taken over by another within half a minute,
     ['mill-2', 0],
   ]);
   await end('mill-1', 'SIGKILL');
+  const killedAtMs = Date.now();
   // Of another machine nobody can tell but by its silence.
   await until(
     () => workerOf(id),
     (name) => name === 'mill-2',
     30,
   );
-  expect(Date.now() - silentFromMs).toBeLessThan(30_000);
+  expect(Date.now() - killedAtMs).toBeLessThan(30_000);
   const done = await server.renderEnd(session.id, id);
   expect(done.job.state).toBe('done');
   const { rows } = await server.sql.query('SELECT attempt, (SELECT count(*)::int FROM render) AS renders FROM job WHERE kind = $1', [
@@ -120,7 +119,7 @@ test('what a killed worker was at is taken over by another within half a minute,
     (left) => left.length === 0,
   );
   expect(await parts()).toEqual([]);
-}, 240_000);
+});
 
 test('what somebody waits for does not wait for a batch, and batches take turns', async () => {
   ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=20:a=0.05:seed=6', '-c:a', 'flac', files.path('short.flac'));
@@ -142,13 +141,12 @@ test('what somebody waits for does not wait for a batch, and batches take turns'
   await until(
     () => server.json<BatchView>('GET', `batches/${small.id}`).then(({ body }) => body),
     ({ items }) => items[0]?.step === 'done',
-    90,
   );
   const { body: still } = await server.json<BatchView>('GET', `batches/${batch.id}`);
   expect(still.items.filter(({ step }) => step !== 'done').length).toBeGreaterThan(2);
   const { rows } = await server.sql.query('SELECT later, count(*)::int FROM job WHERE session_id = $1 GROUP BY later', [own.id]);
   expect(rows).toEqual([{ later: false, count: 3 }]);
-}, 240_000);
+});
 
 test('a worker of this version keeps off a database of an earlier one', async () => {
   const dropped = ['RenderParts1765600000000', 'LookUps1765700000000'];
@@ -160,4 +158,4 @@ test('a worker of this version keeps off a database of an earlier one', async ()
   child.stderr.on('data', (part: Buffer) => (said += part.toString()));
   expect(await new Promise((resolve) => child.once('close', resolve))).toBe(1);
   expect(said).toContain('Start the server of this version first');
-}, 60_000);
+});

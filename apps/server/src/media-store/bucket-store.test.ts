@@ -48,7 +48,7 @@ test('what one machine puts, in one piece or in parts, another one reads; the sa
   for (const bytes of [small, large]) expect(shaOf(readFileSync(await far.path(shaOf(bytes))))).toBe(shaOf(bytes));
   expect(await all(far)).toEqual([shaOf(small), shaOf(large)].sort());
   await expect(far.path('0'.repeat(64))).rejects.toMatchObject({ code: 'file-missing' });
-}, 60_000);
+});
 
 test('a line that breaks while bytes come or go is no loss: what is missing is sent and asked for again', async () => {
   const bytes = randomBytes(20 * 2 ** 20);
@@ -60,7 +60,7 @@ test('a line that breaks while bytes come or go is no loss: what is missing is s
   service.line.breakAfter('back', 9 * 2 ** 20);
   expect(shaOf(readFileSync(await storeAt('reader').path(shaOf(bytes))))).toBe(shaOf(bytes));
   expect(service.line.broken).toBe(before + 3);
-}, 60_000);
+});
 
 test('what is at hand is held to its size; what is in use stays, and what went comes again', async () => {
   const store = storeAt('bounded', 5e6);
@@ -79,7 +79,7 @@ test('what is at hand is held to its size; what is in use stays, and what went c
     expect(existsSync(first)).toBe(true);
   });
   expect(shaOf(readFileSync(await store.path(shas[0]!)))).toBe(shas[0]);
-}, 60_000);
+});
 
 test('bytes that nothing refers to are swept by the clock of the service; what has just come once more is not', async () => {
   const store = storeAt('sweeper');
@@ -108,4 +108,4 @@ test('damaged bytes are not given on, and a service that is away is told as that
   expect(error).toMatchObject({ code: 'store-away', message: expect.stringContaining('safe') as string });
   await service.line.mend();
   expect((await put(elsewhere, Buffer.from('new'))).sizeBytes).toBe(3);
-}, 60_000);
+});

@@ -27,7 +27,7 @@ beforeAll(async () => {
   };
   worker = spawn(process.execPath, [WORK], { env, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
   await new Promise((resolve) => worker.once('message', resolve));
-}, 60_000);
+});
 afterAll(async () => {
   worker.kill();
   await server.close();
@@ -66,7 +66,7 @@ test('what comes in at one machine is rendered at another, and heard at the firs
   const again = await server.render(session.id, session.revision);
   await server.renderEnd(session.id, again.id);
   expect((await bytesOf(`renders/${again.id}/file`)).equals(first)).toBe(true);
-}, 120_000);
+});
 
 test('work that meets a store that is away waits, and goes on when it answers; whoever brings something in is told', async () => {
   const session = await server.bringIn('more words.flac', Buffer.concat([demo(), Buffer.alloc(1)]));
@@ -81,7 +81,7 @@ test('work that meets a store that is away waits, and goes on when it answers; w
   const { rows } = await server.sql.query('SELECT attempt FROM job JOIN render ON job_id = job.id WHERE render.id = $1', [id]);
   expect(rows).toEqual([{ attempt: 1 }]);
   expect((await server.bringIn('late.flac', demo())).recording.job.state).toBe('done');
-}, 180_000);
+});
 
 test('a backup of it is a folder with all of its bytes, and is restored into another bucket', async () => {
   const run = (what: string, url: string, media: string, store: Readonly<Record<string, string>>) =>
@@ -102,4 +102,4 @@ test('a backup of it is a folder with all of its bytes, and is restored into ano
   } finally {
     await other.close();
   }
-}, 120_000);
+});

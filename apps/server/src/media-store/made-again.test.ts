@@ -74,7 +74,7 @@ test('on a disk that is nearly full, samples that nobody used for a week make ro
   expect((await rendered(there)).equals(before)).toBe(true);
   const { rows } = await server.sql.query(`SELECT count(*)::int FROM job WHERE kind = 'read' AND session_id = $1`, [old.id]);
   expect(rows).toEqual([{ count: 3 }]);
-}, 120_000);
+});
 
 test('what cannot be read again is told, and is not tried without end', async () => {
   writeFloatWav(files.path('lost.wav'), noise(-40, 4, 5));
@@ -90,4 +90,4 @@ test('what cannot be read again is told, and is not tried without end', async ()
   await open(lost.id);
   const { rows: reads } = await server.sql.query(`SELECT count(*)::int FROM job WHERE kind = 'read' AND session_id = $1`, [lost.id]);
   expect(reads).toEqual([{ count: 2 }]);
-}, 60_000);
+});

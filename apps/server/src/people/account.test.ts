@@ -62,7 +62,7 @@ test('an installation may ask owners for one: until it is set up they are answer
   } finally {
     await strict.close();
   }
-}, 60_000);
+});
 
 test('where a second step is set up, the password alone lets nobody in; each code does once; an owner’s link takes it away', async () => {
   const noa = await owner.invites('Noa', 'engineer');
@@ -86,4 +86,4 @@ test('where a second step is set up, the password alone lets nobody in; each cod
   const { body: renewal } = await owner.json<InvitationMade>('POST', `people/${noa.id}/renewal`);
   await elsewhere.json('POST', 'invitations/take', { secret: renewal.link.split('#')[1], password: PASSWORD });
   expect(await signIn()).toBe('in');
-}, 60_000);
+});

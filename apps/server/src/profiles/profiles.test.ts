@@ -14,7 +14,7 @@ const file = profileToFile(takeNoiseProfile(kernels, [noise(-50, 2, 9)], RATE_HZ
 let server: TestServer;
 beforeAll(async () => {
   server = await TestServer.create();
-}, 60_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();

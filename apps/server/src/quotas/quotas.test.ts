@@ -13,7 +13,7 @@ let sizeBytes = 0;
 beforeAll(async () => {
   ({ server, owner } = await sharedServer());
   engineer = await owner.invites('Ebba', 'engineer');
-}, 60_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();

@@ -9,7 +9,7 @@ const files = scratchFolder();
 let server: TestServer;
 beforeAll(async () => {
   server = await TestServer.create();
-}, 60_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();
@@ -68,7 +68,7 @@ test('three files become a session with a track each, at the rate of the first, 
     ['cleo.wav', 48_000, 44_100, null],
   ]);
   expect(revision).toBe(1);
-}, 60_000);
+});
 
 test('a session of tracks takes no more recordings than it can hold, and says so; what is there makes the session', async () => {
   const { sessionId } = await send('name=1.wav&placing=tracks', take(300, 0.1));
@@ -82,7 +82,7 @@ test('a session of tracks takes no more recordings than it can hold, and says so
   await expect(send(`name=one more.wav&session=${sessionId}`, take(300, 0.1))).rejects.toMatchObject({ code: 'session-full' });
   await server.json('POST', `sessions/${sessionId}/gathered`);
   expect((await made(sessionId)).document!.tracks).toHaveLength(32);
-}, 90_000);
+});
 
 test('files in sequence on one track, one of them broken: made of those that can be read, cut over a joint, rendered to the sample', async () => {
   const { sessionId } = await send('name=one.wav&placing=sequence', take(300, 1));
@@ -109,7 +109,7 @@ test('files in sequence on one track, one of them broken: made of those that can
   const high = sine(3000, -20, 1);
   expect(Math.max(...out.subarray(0, 23_000).map((x, n) => Math.abs(x - low[n]!)))).toBeLessThanOrEqual(1.5 * 2 ** -23);
   expect(Math.max(...out.subarray(25_000).map((x, n) => Math.abs(x - high[25_000 + n]!)))).toBeLessThanOrEqual(1.5 * 2 ** -23);
-}, 60_000);
+});
 
 test('a recording that joins an open session takes its rate and waits to be put on a track; another session’s is refused', async () => {
   writeFloatWav(files.path('in.wav'), noise(-40, 1, 1));
@@ -137,4 +137,4 @@ test('a recording that joins an open session takes its rate and waits to be put 
   expect(Math.abs(levelDb(new Float32Array(bytes), 4800, 43_200) + 23.01)).toBeLessThan(0.1);
   expect((await server.json('DELETE', `sessions/${session.id}?final=true`)).status).toBe(204);
   expect((await server.fetch(`recordings/${late.id}/channels/0`)).status).toBe(404);
-}, 60_000);
+});

@@ -19,7 +19,7 @@ beforeAll(async () => {
   server = await TestServer.create();
   writeFloatWav(files.path('in.wav'), sound);
   session = await server.bringIn('The mill.wav', readFileSync(files.path('in.wav')));
-}, 60_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();
@@ -127,7 +127,7 @@ test('a cover by hand: in a file that holds one, in the bundle of its session; w
   open.close();
   expect(Buffer.concat(parts).equals(readFileSync(files.path('cover.png')))).toBe(true);
   await server.json('PUT', `sessions/${session.id}/document`, { revision, document: latest.document! });
-}, 60_000);
+});
 
 test('into the picture that it came with: that is the same bit for bit; a cut that would leave it is refused in words', async () => {
   ffmpeg(
@@ -167,7 +167,7 @@ test('into the picture that it came with: that is the same bit for bit; a cut th
   expect([refused.status, refused.body.message]).toEqual([409, expect.stringContaining('0.500 s shorter than its picture')]);
   const bare = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
   expect((await ask(session.id, bare.revision)).body.message).toContain('came without a picture');
-}, 60_000);
+});
 
 test('a target that cannot be written is refused in words, and nothing is saved', async () => {
   const latest = (await server.json<SessionView>('GET', `sessions/${session.id}`)).body;
@@ -202,4 +202,4 @@ test('its report: all of it in words, as JSON, as a page that needs nothing else
   expect(pdf.subarray(0, 5).toString('latin1')).toBe('%PDF-');
   expect(pdf.length).toBeGreaterThan(20_000);
   expect((await server.fetch(`renders/${session.id}/report.json`)).status).toBe(404);
-}, 120_000);
+});

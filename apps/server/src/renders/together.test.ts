@@ -15,7 +15,7 @@ const bed = readFileSync(files.path('bed.wav'));
 let server: TestServer;
 beforeAll(async () => {
   server = await TestServer.create();
-}, 60_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();
@@ -74,7 +74,7 @@ test('stems: a file for each track that is heard, all as long and as wide as the
     status: 409,
     body: { code: 'all-muted' },
   });
-}, 90_000);
+});
 
 test('noise reduction on the whole weighs by the noise of all tracks together', async () => {
   writeFloatWav(files.path('one.wav'), noise(-50, 5, 21));
@@ -124,4 +124,4 @@ test('noise reduction on the whole weighs by the noise of all tracks together', 
   expect(levelDb(without, 30_000, 120_000)).toBeCloseTo(-49, 0);
   expect(levelDb(weighed, 30_000, 120_000) - levelDb(without, 30_000, 120_000)).toBeLessThan(-10);
   expect(levelDb(weighed, 150_000, 185_000)).toBeCloseTo(-23, 0);
-}, 90_000);
+});

@@ -83,7 +83,7 @@ beforeAll(async () => {
   routes = Object.entries(paths).flatMap(([path, methods]) =>
     Object.keys(methods).map((method) => ({ method: method.toUpperCase(), path })),
   );
-}, 120_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();

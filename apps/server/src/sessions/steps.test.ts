@@ -12,7 +12,7 @@ beforeAll(async () => {
   server = await TestServer.create();
   writeFloatWav(files.path('in.wav'), noise(-40, 1, 1));
   session = await server.bringIn('steps.wav', readFileSync(files.path('in.wav')));
-}, 60_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();

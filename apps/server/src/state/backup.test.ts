@@ -88,14 +88,13 @@ test('a backup that is made while work goes on becomes an installation that rend
     code: 1,
     said: expect.stringContaining('nothing was touched'),
   });
-}, 240_000);
+});
 
 test('the next backup copies what is new; a file that the disk has changed is named, the rest is kept', async () => {
   const [server] = opened as [TestServer];
   await until(
     async () => (await server.json<StateView>('GET', 'state')).body.work.length,
     (count) => count === 0,
-    120,
   );
   await backup(server);
   expect((await backup(server)).said).toContain(' 0 of them new');
@@ -108,7 +107,7 @@ test('the next backup copies what is new; a file that the disk has changed is na
   expect(await backup(server)).toMatchObject({ code: 3, said: expect.stringContaining(sha) });
   expect(existsSync(join(files.path('backup'), 'media', sha.slice(0, 2), sha.slice(2)))).toBe(false);
   expect(readdirSync(files.path('backup')).sort()).toEqual(['backup.json', 'database.dump', 'media', 'takes']);
-}, 240_000);
+});
 
 test('what is no backup, and a folder that holds something else, are refused in words', async () => {
   const [server] = opened as [TestServer];

@@ -13,7 +13,7 @@ const wav = (name: string, samples = sound): Buffer => {
 let server: TestServer;
 beforeAll(async () => {
   server = await TestServer.create();
-}, 60_000);
+});
 afterAll(async () => {
   await server.close();
   files.remove();

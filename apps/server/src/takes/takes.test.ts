@@ -8,7 +8,7 @@ import { TestServer, until } from '../testing/test-server.js';
 let server: TestServer;
 beforeAll(async () => {
   server = await TestServer.create();
-}, 60_000);
+});
 afterAll(() => server.close());
 
 const PRE_ROLL = 48_000;
@@ -44,7 +44,6 @@ const landed = (id: string): Promise<TakeView> =>
   until(
     () => take(id),
     ({ state }) => state === 'landed',
-    60,
   );
 const session = async (id: string): Promise<SessionView> => (await server.json<SessionView>('GET', `sessions/${id}`)).body;
 async function samples(recordingId: string): Promise<Float32Array> {
@@ -109,7 +108,7 @@ test('a take comes into a session of its own, sample by sample, surveyed, with i
   // The same again changes nothing.
   expect((await end(made.id, sound.length, marks)).body.state).toBe('landed');
   expect((await session(sessionId!)).recordings).toHaveLength(1);
-}, 120_000);
+});
 
 test('the next take of a sitting comes behind the one before, whatever was done there meanwhile, as one step', async () => {
   const sittingId = randomUUID();
@@ -140,7 +139,7 @@ test('the next take of a sitting comes behind the one before, whatever was done 
   expect(document!.marks.map(({ name }) => name)).toEqual(['One · again', 'One: again', 'Two · again', 'Two: again']);
   const { log } = (await server.json<{ log: { past: { type: string }[][] } }>('GET', `sessions/${sittingId}/steps`)).body;
   expect(log.past.map((edits) => edits.map(({ type }) => type))).toEqual([['set-track'], ['add-recording', 'add-marks']]);
-}, 120_000);
+});
 
 test('a take whose survey is broken off comes into its session without it', async () => {
   const sound = spoken(11);
@@ -157,7 +156,7 @@ test('a take whose survey is broken off comes into its session without it', asyn
   );
   const { sessionId } = await landed(body.id);
   expect((await session(sessionId!)).document!.marks.map(({ name }) => name)).toEqual(['Take']);
-}, 60_000);
+});
 
 test('what makes no sense is refused with what is safe', async () => {
   const { body } = await begin(randomUUID());

@@ -45,7 +45,7 @@ describe('by oneself', () => {
   beforeAll(async () => {
     server = await TestServer.create();
     ask = (path, init) => server.fetch(path, init);
-  }, 60_000);
+  });
   afterAll(() => server.close());
 
   test('a file goes on where it was after a killed server, is whole to the bit, and is there once', async () => {
@@ -73,7 +73,7 @@ describe('by oneself', () => {
     );
     expect(session.recording.facts!.lengthFrames).toBe(20 * 48_000);
     expect((await ask(`uploads/${id}`, { method: 'HEAD', headers: TUS })).status).toBe(404);
-  }, 60_000);
+  });
 
   test('a line that breaks in the middle of a part loses none of what came', async () => {
     const { id } = await begin(ask, bytes.length);
@@ -101,7 +101,7 @@ describe('by oneself', () => {
     const { body } = await land(ask, id);
     const { rows } = await server.sql.query('SELECT original_sha FROM recording WHERE id = $1', [body.recordingId]);
     expect(rows[0].original_sha).toBe(createHash('sha256').update(bytes).digest('hex'));
-  }, 60_000);
+  });
 
   test('another program that speaks the protocol brings its file in, in parts', async () => {
     const url = await new Promise<string>((resolve, reject) => {
@@ -159,4 +159,4 @@ test('in a studio a file on its way is of whoever sends it', async () => {
   } finally {
     await server.close();
   }
-}, 60_000);
+});

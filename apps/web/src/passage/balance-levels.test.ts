@@ -77,7 +77,7 @@ test('the mix over time: as recorded, and at its levels through the chain on the
   expect(before.shortTermLufs[0]!).toBeCloseTo(-23, 0);
   expect(result.shortTermLufs[0]! - before.shortTermLufs[0]!).toBeCloseTo(6, 0);
   expect(level.truePeakDbtp!).toBeLessThan(-11.9);
-}, 20_000);
+});
 
 test('where it stands counts: on both channels a voice is 3 LU louder, its peaks are as they were', async () => {
   const levels = new BalanceLevels(kernels);

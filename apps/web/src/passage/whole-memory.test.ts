@@ -68,7 +68,7 @@ test('what the chain on the whole remembers is what it remembers of the sum, in 
     const far = values(stages[0]!).map((x, i) => Math.abs(x - values(expected[0]!)[i]!));
     expect(far.filter((x) => x > 1e-3)).toEqual([]);
   }
-}, 30_000);
+});
 
 test('another mix is another pass', async () => {
   const memory = new WholeMemory(kernels);
