@@ -38,6 +38,12 @@ async function openTour(page: Page): Promise<Desk> {
   await expect(page.getByRole('region', { name: 'Tracks' }).getByRole('listitem')).toHaveCount(5);
   return desk;
 }
+/** Down and up at once: where the machine is busy the browser hears so late of the second that the key was held. */
+const tap = (page: Page, key: string): Promise<void> =>
+  page.evaluate((key) => {
+    for (const type of ['keydown', 'keyup'])
+      document.body.dispatchEvent(new KeyboardEvent(type, { key, code: `Key${key.toUpperCase()}`, bubbles: true }));
+  }, key);
 const left = (samples: Float32Array): Float32Array => samples.filter((_, i) => i % 2 === 0);
 
 test('four people and a bed: one chain for all of them, heard together, rendered as a mix and as stems of one length', async ({ page }) => {
@@ -63,7 +69,10 @@ test('four people and a bed: one chain for all of them, heard together, rendered
   await page.keyboard.press('9');
   await page.keyboard.press('9');
   await expect.poll(async () => Math.round((await player(page)).frame / RATE_HZ)).toBe(58);
+  // Until then it says that it may differ, and that some of them are still to come in.
+  await expect(page.locator('[data-not-exact]')).toHaveCount(0);
   await desk.play();
+  await expect.poll(async () => (await player(page)).awaited).toBe(0);
   await startTap(page);
   await page.waitForTimeout(4500);
   const heard = straight(await readTap(page));
@@ -106,9 +115,9 @@ test('at the desk by keyboard: from lane to lane while it plays, solo, mute, a m
   const { frame } = await player(page);
   expect(frame / RATE_HZ).toBeGreaterThan(5);
   expect(frame / RATE_HZ).toBeLessThan(20);
-  await page.keyboard.press('u');
+  await tap(page, 'u');
   await expect(page.getByText('one track solo, hear all again')).toBeVisible();
-  await page.keyboard.press('u');
+  await tap(page, 'u');
   await page.keyboard.press('Shift+>');
   for (let i = 0; i < 2; i++) await page.keyboard.press('Shift+>');
   await expect(page.getByRole('combobox', { name: 'Speed' })).toHaveValue('2');

@@ -1,5 +1,5 @@
-// npm run bench [clean|memory|worklet|page|quality|room-clicks|survey|noise|line-up|chains|levels|bleed|soundcheck|mutated|faults|scale]: figures as ratios within one run, or against the limit that they must
-// keep. Without a name all of them but the last three, one after the other.
+// npm run bench [clean|memory|worklet|page|quality|room-clicks|survey|noise|line-up|chains|levels|bleed|soundcheck|mutated|faults|scale|day]: figures as ratios within one run, or against the limit that they must
+// keep. Without a name all of them but the last four, one after the other.
 import { ensureBuild, ensureNodeModules, ensurePackages, say } from './lib/system.mjs';
 
 const parts = [
@@ -18,7 +18,7 @@ const parts = [
   'soundcheck',
 ];
 /** They take up to hours: by their names only. */
-const byName = ['mutated', 'faults', 'scale'];
+const byName = ['mutated', 'faults', 'scale', 'day'];
 const wanted = process.argv.slice(2);
 const unknown = wanted.find((name) => ![...parts, ...byName].includes(name));
 if (unknown) {

@@ -50,7 +50,7 @@ describe('who is answered', () => {
 
 describe('the running server', () => {
   let server: TestServer;
-  beforeAll(async () => (server = await TestServer.create()), 60_000);
+  beforeAll(async () => (server = await TestServer.create()));
   afterAll(() => server.close());
 
   const ask = (method: string, path: string, headers: Record<string, string>, body?: string) =>

@@ -62,7 +62,6 @@ test.each(targets.map((target) => [target.name, target] as const))(
     if (target.samplePeakDbfs !== null) expect(Math.abs(told['Sample peak']! - outside.samplePeakDbfs)).toBeLessThanOrEqual(0.1);
     expect(sheet.filter(({ passed }) => passed === false)).toEqual([]);
   },
-  60_000,
 );
 
 describe('what is put before and behind', () => {

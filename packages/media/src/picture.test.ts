@@ -86,35 +86,30 @@ test.each(Object.keys(PICTURES))(
     expect(beginsAt(out, 'v:0')).toBeCloseTo(beginsAt(input, 'v:0'), 4);
     expect(Math.abs(lateness(out, input))).toBeLessThan(toleranceSeconds(ending));
   },
-  30_000,
 );
 
-test.each(['mkv', 'mp4'])(
-  'sound that begins later than the picture stays as late in %s',
-  async (ending) => {
-    ffmpeg(
-      '-i',
-      files.path('in.mkv'),
-      '-itsoffset',
-      '0.5',
-      '-i',
-      files.path('in.mkv'),
-      '-map',
-      '0:v',
-      '-map',
-      '1:a:0',
-      '-c',
-      'copy',
-      files.path(`late.${ending}`),
-    );
-    await putIntoPicture(files.path(`late.${ending}`), files.path('sound.wav'), files.path(`late-out.${ending}`));
-    expect(beginsAt(files.path(`late.${ending}`), 'a:0')).toBeGreaterThan(0.4);
-    const [input, out] = [files.path(`late.${ending}`), files.path(`late-out.${ending}`)];
-    expect(Math.abs(beginsAt(out, 'v:0') - beginsAt(input, 'v:0'))).toBeLessThan(toleranceSeconds(ending));
-    expect(Math.abs(lateness(out, input))).toBeLessThan(toleranceSeconds(ending));
-  },
-  30_000,
-);
+test.each(['mkv', 'mp4'])('sound that begins later than the picture stays as late in %s', async (ending) => {
+  ffmpeg(
+    '-i',
+    files.path('in.mkv'),
+    '-itsoffset',
+    '0.5',
+    '-i',
+    files.path('in.mkv'),
+    '-map',
+    '0:v',
+    '-map',
+    '1:a:0',
+    '-c',
+    'copy',
+    files.path(`late.${ending}`),
+  );
+  await putIntoPicture(files.path(`late.${ending}`), files.path('sound.wav'), files.path(`late-out.${ending}`));
+  expect(beginsAt(files.path(`late.${ending}`), 'a:0')).toBeGreaterThan(0.4);
+  const [input, out] = [files.path(`late.${ending}`), files.path(`late-out.${ending}`)];
+  expect(Math.abs(beginsAt(out, 'v:0') - beginsAt(input, 'v:0'))).toBeLessThan(toleranceSeconds(ending));
+  expect(Math.abs(lateness(out, input))).toBeLessThan(toleranceSeconds(ending));
+});
 
 test('other sound tracks and subtitles are left out where that is wished', async () => {
   await putIntoPicture(files.path('in.mp4'), files.path('sound.wav'), files.path('alone.mp4'), { keepOthers: false });

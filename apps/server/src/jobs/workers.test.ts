@@ -20,7 +20,7 @@ async function work(name: string): Promise<void> {
     EUPHONOS_MEDIA: server.media,
     EUPHONOS_WORKER_NAME: name,
     EUPHONOS_LOG: 'info',
-    EUPHONOS_PART_SECONDS: '20',
+    EUPHONOS_PART_SECONDS: '12',
     NODE_ENV: 'production',
   };
   const child = spawn(process.execPath, [WORK], { env, stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
@@ -59,7 +59,7 @@ afterAll(async () => {
 });
 
 test('what a killed worker was at is taken over by another within half a minute, gone on with behind its last part, and comes to one result', async () => {
-  ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=150:a=0.05:seed=5', '-c:a', 'flac', files.path('long.flac'));
+  ffmpeg('-f', 'lavfi', '-i', 'anoisesrc=r=48000:d=90:a=0.05:seed=5', '-c:a', 'flac', files.path('long.flac'));
   const session = await server.bringIn('long.flac', readFileSync(files.path('long.flac')));
   // Its survey is not to run beside it.
   await until(

@@ -9,7 +9,7 @@ const files = scratchFolder();
 const settings: Record<string, string> = {};
 let server: TestServer;
 
-beforeAll(async () => void (server = await TestServer.create(undefined, settings)), 60_000);
+beforeAll(async () => void (server = await TestServer.create(undefined, settings)));
 afterAll(async () => {
   await server.close();
   files.remove();

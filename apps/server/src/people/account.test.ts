@@ -5,7 +5,7 @@ import type { TestServer } from '../testing/test-server.js';
 
 let server: TestServer;
 let owner: Person;
-beforeAll(async () => ({ server, owner } = await sharedServer()), 60_000);
+beforeAll(async () => ({ server, owner } = await sharedServer()));
 afterAll(() => server.close());
 
 test('whoever an account belongs to sees what happened to it: sign-ins, wrong passwords, what others changed', async () => {

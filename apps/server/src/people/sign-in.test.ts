@@ -4,7 +4,7 @@ import type { TestServer } from '../testing/test-server.js';
 
 let server: TestServer;
 let owner: Person;
-beforeAll(async () => ({ server, owner } = await sharedServer()), 60_000);
+beforeAll(async () => ({ server, owner } = await sharedServer()));
 afterAll(() => server.close());
 
 test('a link makes one account, once, and tells what it is for', async () => {

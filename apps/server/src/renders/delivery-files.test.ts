@@ -91,7 +91,6 @@ test.each([
     );
     expect(tags).toMatchObject({ artist: 'The guides', comment: 'first; second = third', title: fileName.replace(`.${ending}`, '') });
   },
-  60_000,
 );
 
 test('a cover by hand: in a file that holds one, in the bundle of its session; what is no picture is refused', async () => {

@@ -8,7 +8,7 @@ import { TestServer, until } from '../testing/test-server.js';
 
 const files = scratchFolder();
 let server: TestServer;
-beforeAll(async () => (server = await TestServer.create()), 60_000);
+beforeAll(async () => (server = await TestServer.create()));
 afterAll(async () => {
   await server.close();
   files.remove();

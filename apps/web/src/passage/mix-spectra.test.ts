@@ -39,18 +39,14 @@ const heard = (own: object[], whole: object[] = [], span = { startFrame: 0, endF
 test.each([
   ['a track', [bell], []],
   ['the whole', [], [bell]],
-])(
-  'what the chain of %s does to the tone is seen at its level in the mix',
-  async (_, own, whole) => {
-    const { before, after } = await heard(own, whole);
-    const change = (hz: number): number => after!.find((band) => band.hz === hz)!.dbfs - before!.find((band) => band.hz === hz)!.dbfs;
-    // Half as loud in the mix: -6.02 dB; the bell takes 6 dB more in its middle (Bristow-Johnson), nothing far from it.
-    expect(change(1000)).toBeCloseTo(-12.02, 0);
-    expect(change(100)).toBeCloseTo(-6.02, 0);
-    expect(change(10_000)).toBeCloseTo(-6.02, 0);
-  },
-  20_000,
-);
+])('what the chain of %s does to the tone is seen at its level in the mix', async (_, own, whole) => {
+  const { before, after } = await heard(own, whole);
+  const change = (hz: number): number => after!.find((band) => band.hz === hz)!.dbfs - before!.find((band) => band.hz === hz)!.dbfs;
+  // Half as loud in the mix: -6.02 dB; the bell takes 6 dB more in its middle (Bristow-Johnson), nothing far from it.
+  expect(change(1000)).toBeCloseTo(-12.02, 0);
+  expect(change(100)).toBeCloseTo(-6.02, 0);
+  expect(change(10_000)).toBeCloseTo(-6.02, 0);
+});
 
 test('only the span that is asked for counts', async () => {
   const { before, after } = await heard([], [], { startFrame: 3.2 * RATE_HZ, endFrame: LENGTH });

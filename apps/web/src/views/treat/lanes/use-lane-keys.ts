@@ -14,7 +14,8 @@ const NUDGE_SECONDS = 0.001;
 /** From lane to lane, solo (held: for as long), mute, all together, a clip to the lane above or below. */
 export function useLaneKeys({ step, solo, mute, moveClip, nudge }: ReturnType<typeof useLanes>): void {
   const dispatch = useAppDispatch();
-  const pressed = useRef<{ readonly at: number; readonly trackId: string } | null>(null);
+  // By when keys went down and up, not by when a busy page came to hear of it: else a tap there is taken for a key that is held.
+  const pressed = useRef<{ readonly atMs: number; readonly trackId: string } | null>(null);
   useKeys('up', () => step(-1), { preventDefault: true });
   useKeys('down', () => step(1), { preventDefault: true });
   useKeys('shift_up', () => moveClip(-1), { preventDefault: true });
@@ -25,18 +26,18 @@ export function useLaneKeys({ step, solo, mute, moveClip, nudge }: ReturnType<ty
   useKeys('mod_shift_right', () => nudge(1, 0), { preventDefault: true });
   useKeys('i', mute);
   useKeys('y', () => dispatch(changed({ together: !store.getState().listening.together })));
-  useKeys('u', ({ repeat }) => {
+  useKeys('u', ({ repeat, timeStamp }) => {
     const track = activeTrack(store.getState().session);
     if (repeat || !track || pressed.current) return;
-    pressed.current = { at: performance.now(), trackId: track.id };
+    pressed.current = { atMs: timeStamp, trackId: track.id };
     solo(track.id);
   });
   useHotkeys(
     'u',
-    () => {
+    ({ timeStamp }) => {
       const { current } = pressed;
       pressed.current = null;
-      if (current && performance.now() - current.at > HELD_MS) solo(current.trackId);
+      if (current && timeStamp - current.atMs > HELD_MS) solo(current.trackId);
     },
     { keyup: true, keydown: false, useKey: true },
   );
