@@ -1,7 +1,7 @@
 import { defineConfig } from '@playwright/test';
 
 /** They look at what is heard while it plays, or at times: nothing else may be at work beside them. */
-const ALONE = /(exact|main-way|picture|sound-check)\.spec\.ts$/;
+const ALONE = /(main-way|picture|sound-check)\.spec\.ts$/;
 
 /** The real interface in Debian's Chromium, against the built product with a database of its own. */
 export default defineConfig({

@@ -60,15 +60,18 @@ export class Desk {
     return download;
   }
 
+  /** Until it plays, with all that sounds beside it: what is still being prepared comes in later. */
   async play(): Promise<void> {
     await this.page.getByRole('button', { name: 'Play', exact: true }).click();
     await expect
       .poll(() =>
-        this.page.evaluate(
-          () => (window as unknown as { euphonosWorkbench: { player: { status: string } } }).euphonosWorkbench.player.status,
-        ),
+        this.page.evaluate(() => {
+          const { player } = (window as unknown as { euphonosWorkbench: { player: { status: string; awaited: number } } })
+            .euphonosWorkbench;
+          return [player.status, player.awaited];
+        }),
       )
-      .toBe('playing');
+      .toEqual(['playing', 0]);
   }
 
   async stop(): Promise<void> {
