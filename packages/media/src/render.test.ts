@@ -128,6 +128,9 @@ test('a full disk is named as what it is, by the file writer and by the work fil
   };
   await expect(write()).rejects.toMatchObject({ code: 'disk-full' });
   const work = new RawWriter('/dev/full');
-  expect(await work.write(block).catch((error: unknown) => asMediaError(error))).toMatchObject({ code: 'disk-full', message: expect.stringContaining('everything else is safe') });
+  expect(await work.write(block).catch((error: unknown) => asMediaError(error))).toMatchObject({
+    code: 'disk-full',
+    message: expect.stringContaining('everything else is safe'),
+  });
   await work.finish();
 });
