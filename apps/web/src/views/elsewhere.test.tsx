@@ -27,7 +27,8 @@ afterEach(() => {
   cleanup();
   jest.useRealTimers();
 });
-const onTaken = jest.fn();
+let loaded: () => void;
+const onTaken = jest.fn(() => new Promise<void>((resolve) => (loaded = resolve)));
 const show = async (): Promise<void> => {
   render(<Elsewhere sessionId="s" onTaken={onTaken} />);
   await act(() => jest.advanceTimersByTimeAsync(10));
@@ -51,6 +52,10 @@ test('open elsewhere: told since when; working here instead takes it and loads w
   await act(() => jest.advanceTimersByTimeAsync(10));
   expect(asked[asked.length - 1]!.take).toBe(true);
   expect(onTaken).toHaveBeenCalledTimes(1);
+  // What would be done now, that would be replaced.
+  await act(() => jest.advanceTimersByTimeAsync(9000));
+  expect(screen.getByRole('dialog')).toBeTruthy();
+  await act(async () => loaded());
   expect(screen.queryByRole('dialog')).toBeNull();
 });
 

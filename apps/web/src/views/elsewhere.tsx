@@ -1,5 +1,5 @@
 import { format } from 'date-fns';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { holdSession, letSessionGo } from '../api/client.js';
 import { Dialog } from '../components/dialog.js';
@@ -9,9 +9,10 @@ import { windowId } from '../shell/window-id.js';
 /** A window says so often that it is still there. */
 const AGAIN_MS = 4000;
 
-/** Holds the session for this window; says when another one has it, and offers to work here instead. `onTaken` loads what was saved there. */
-export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; readonly onTaken: () => void }) {
+/** Holds the session for this window; says when another one has it, and offers to work here instead. `onTaken` loads what was saved there; until it has, nothing can be done here that it would replace. */
+export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; readonly onTaken: () => Promise<void> }) {
   const [elsewhere, setElsewhere] = useState<{ readonly since: string; readonly taken: boolean; readonly by: string | null } | null>(null);
+  const taking = useRef(false);
   const navigate = useNavigate();
   const hold = useCallback(
     (take: boolean, had: boolean) =>
@@ -19,8 +20,8 @@ export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; 
         ({ held, since, by, revision }) => {
           const { session } = store.getState();
           // Somebody else saved while it was only listened to here: that is what is worked on.
-          if (held && !had && !take && session?.save.kind === 'saved' && session.revision < revision) onTaken();
-          setElsewhere((before) => (held ? null : (before ?? { since, taken: had, by })));
+          if (held && !had && !take && session?.save.kind === 'saved' && session.revision < revision) void onTaken();
+          if (!taking.current) setElsewhere((before) => (held ? null : (before ?? { since, taken: had, by })));
           return held;
         },
         // Not to be reached: whatever is wrong there is told by the saving.
@@ -48,7 +49,15 @@ export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; 
   }, [sessionId, hold]);
 
   const takeOver = (): void => {
-    void hold(true, true).then((held) => held && onTaken());
+    if (taking.current) return;
+    taking.current = true;
+    void hold(true, true)
+      .then(async (held) => {
+        if (!held) return;
+        await onTaken();
+        setElsewhere(null);
+      })
+      .finally(() => (taking.current = false));
   };
   return (
     <Dialog open={elsewhere !== null} title={titleOf(elsewhere)} onClose={() => undefined}>

@@ -1,3 +1,4 @@
+import type { SessionDocument } from '@euphonos/engine';
 import { useCallback, useEffect, useState } from 'react';
 import { Link, Navigate, Outlet, useMatch, useParams } from 'react-router';
 import { getSession } from '../api/client.js';
@@ -10,7 +11,7 @@ import { findDraft } from '../store/drafts.js';
 import { fetchHistory, findHistory } from '../store/kept-history.js';
 import { stepsSent } from '../store/sent-steps.js';
 import { closed, opened, recordingsKnown } from '../store/session-slice.js';
-import { useApp, useAppDispatch } from '../store/store.js';
+import { store, useApp, useAppDispatch } from '../store/store.js';
 import { useTalkKept } from './talk/use-talk.js';
 import { WorkbenchProvider } from '../workbench/workbench-context.js';
 
@@ -42,10 +43,15 @@ export function SessionRoom() {
       dispatch(changed({ inkFloorDbfs: Math.max(-120, Math.min(-60, 6 * Math.round((floorDbfs - 42) / 6))) }));
   }, [floorDbfs, dispatch]);
 
-  const load = useCallback(() => {
+  const load = useCallback(async () => {
     if (!id) return;
     setTrouble(null);
-    getSession(id)
+    const openHere = (): SessionDocument | undefined => {
+      const { session } = store.getState();
+      return session?.id === id ? session.history?.present : undefined;
+    };
+    const asked = openHere();
+    await getSession(id)
       .then(async (view) => {
         // What it waits for is decided in the list, and told when it is.
         setGathering(view.gathering);
@@ -55,6 +61,8 @@ export function SessionRoom() {
           );
         const draft = view.may === 'change' ? findDraft(id) : null;
         const there = view.document && (await fetchHistory(id, view.document).catch(() => null));
+        // What was done while the answer was on its way stays; saving it asks which of the two counts.
+        if (openHere() !== asked) return;
         stepsSent(id, there);
         // What this browser had not saved led on from there; where it had, the server knows all of it.
         const here = draft && findHistory(id, draft.document);
@@ -64,7 +72,7 @@ export function SessionRoom() {
   }, [id, dispatch]);
 
   useEffect(() => {
-    load();
+    void load();
     dispatch(
       changed({
         selection: null,
@@ -96,9 +104,9 @@ export function SessionRoom() {
           return;
         }
         setProgress(job.progress);
-        if (job.state === 'done' || job.state === 'failed') (reading || gathering ? load : known)();
+        if (job.state === 'done' || job.state === 'failed') void (reading || gathering ? load : known)();
       },
-      reading || gathering ? load : known,
+      () => void (reading || gathering ? load : known)(),
     );
   }, [reading, gathering, id, load, dispatch]);
 
@@ -130,7 +138,7 @@ export function SessionRoom() {
   if (session.may === 'hear' && !talking) return <Navigate to={`/sessions/${id}/talk`} replace />;
   return (
     <WorkbenchProvider recordings={session.recordings} sampleRateHz={session.history!.present.sampleRateHz}>
-      <Outlet context={{ reload: load } satisfies SessionOutlet} />
+      <Outlet context={{ reload: () => void load() } satisfies SessionOutlet} />
       {session.may === 'change' && !talking && <Elsewhere sessionId={id} onTaken={load} />}
       <ListeningBar />
     </WorkbenchProvider>
