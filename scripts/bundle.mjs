@@ -1,6 +1,6 @@
 // Puts a program, the project's own packages and what they depend on into few files. Loading thousands of small modules is what a start
 // waits for: the server from its modules takes more than twice as long.
-import { readdirSync, rmSync } from 'node:fs';
+import { rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -44,5 +44,4 @@ export async function bundle(app) {
   // Names of classes are told to people and to the database: migrations are known by them.
   await bundled.write({ dir: join(own, 'dist-bundle'), format: 'esm', keepNames: true, chunkFileNames: '[name]-[hash].js' });
   await bundled.close();
-  return readdirSync(join(own, 'dist-bundle'));
 }

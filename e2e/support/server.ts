@@ -12,6 +12,9 @@ export const scratch = process.env['EUPHONOS_TEST_SCRATCH'] ?? mkdtempSync(join(
 /** The server of this worker. */
 export const address = process.env['EUPHONOS_E2E_ADDRESSES']?.split(',')[Number(process.env['TEST_PARALLEL_INDEX'])] ?? '';
 
+/** On a machine that is many times slower. */
+const LONGEST_DEMO_MS = 1_200_000;
+
 /** What a server had when it ended. */
 export interface Seed {
   readonly database: string;
@@ -90,14 +93,14 @@ export class ProductServer {
 
   /** Once it has read the demo and laid it out, and has nothing to do: ends it. */
   async endAsSeed(): Promise<Seed> {
-    const done = `SELECT (SELECT count(*) FROM session WHERE jsonb_array_length(document->'marks') > 0) AS laid_out,
-      (SELECT count(*) FROM job WHERE state IN ('queued', 'running')) AS at_work`;
-    for (
-      let row: Record<string, unknown> = {};
-      row['laid_out'] !== '1' || row['at_work'] !== '0';
-      [row = {}] = await ask(this.databaseUrl, done)
-    )
+    const state = `SELECT (SELECT count(*)::int FROM session WHERE jsonb_array_length(document->'marks') > 0) AS laid_out,
+      (SELECT count(*)::int FROM job WHERE state IN ('queued', 'running')) AS at_work`;
+    for (const end = Date.now() + LONGEST_DEMO_MS; ;) {
+      const [row] = await ask(this.databaseUrl, state);
+      if (row!['laid_out'] === 1 && row!['at_work'] === 0) break;
+      if (Date.now() > end) throw new Error(`The demo is not there after ${LONGEST_DEMO_MS / 1000} s: ${JSON.stringify(row)}`);
       await new Promise((resolve) => setTimeout(resolve, 300));
+    }
     await this.kill();
     return { database: new URL(this.databaseUrl).pathname.slice(1), media: this.media };
   }

@@ -67,7 +67,8 @@ export function ensureNodeModules() {
 export function ensureBuild() {
   const stamp = join(stateFolder, 'build-stamp');
   const wanted = hash(
-    ['packages', 'apps'].flatMap((folder) => sourceFacts(join(root, folder))).join('\n') + readFileSync(join(root, 'package-lock.json')),
+    ['packages', 'apps'].flatMap((folder) => sourceFacts(join(root, folder))).join('\n') +
+      ['package-lock.json', 'scripts/build.mjs', 'scripts/bundle.mjs'].map((file) => readFileSync(join(root, file), 'utf8')).join('\n'),
   );
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return;
   say('Building …');

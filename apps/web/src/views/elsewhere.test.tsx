@@ -10,6 +10,7 @@ const asked: { windowId: string; take: boolean }[] = [];
 beforeEach(() => {
   jest.useFakeTimers();
   asked.length = 0;
+  onTaken.mockClear();
   globalThis.ResizeObserver = class {
     observe() {}
     unobserve() {}
@@ -64,4 +65,23 @@ test('taken over by another window: told as that', async () => {
   await show();
   await act(() => jest.advanceTimersByTimeAsync(5000));
   expect(screen.getByRole('dialog', { name: 'Another window has taken this session over' })).toBeTruthy();
+});
+
+test('a server that does not answer gives nothing away: it can be asked for again', async () => {
+  answers = [false];
+  await show();
+  const { fetch } = globalThis;
+  globalThis.fetch = jest.fn(async () => {
+    throw new TypeError('Failed to fetch');
+  });
+  const button = screen.getByRole<HTMLButtonElement>('button', { name: 'Work here instead' });
+  fireEvent.click(button);
+  expect(button.disabled).toBe(true);
+  await act(() => jest.advanceTimersByTimeAsync(10));
+  expect(onTaken).not.toHaveBeenCalled();
+  globalThis.fetch = fetch;
+  expect(button.disabled).toBe(false);
+  fireEvent.click(button);
+  await act(() => jest.advanceTimersByTimeAsync(10));
+  expect(onTaken).toHaveBeenCalledTimes(1);
 });

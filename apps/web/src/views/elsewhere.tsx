@@ -1,5 +1,5 @@
 import { format } from 'date-fns';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { holdSession, letSessionGo } from '../api/client.js';
 import { Dialog } from '../components/dialog.js';
@@ -9,10 +9,21 @@ import { windowId } from '../shell/window-id.js';
 /** A window says so often that it is still there. */
 const AGAIN_MS = 4000;
 
-/** Holds the session for this window; says when another one has it, and offers to work here instead. `onTaken` loads what was saved there; until it has, nothing can be done here that it would replace. */
+interface Holder {
+  readonly since: string;
+  /** It was this window's before. */
+  readonly taken: boolean;
+  readonly by: string | null;
+  /** It is this window's again, and what was saved there is on its way. */
+  readonly loading: boolean;
+}
+
+/**
+ * Holds the session for this window; says when another one has it, and offers to work here instead. `onTaken` loads what was saved there; until
+ * it has, nothing can be done here that it would replace.
+ */
 export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; readonly onTaken: () => Promise<void> }) {
-  const [elsewhere, setElsewhere] = useState<{ readonly since: string; readonly taken: boolean; readonly by: string | null } | null>(null);
-  const taking = useRef(false);
+  const [elsewhere, setElsewhere] = useState<Holder | null>(null);
   const navigate = useNavigate();
   const hold = useCallback(
     (take: boolean, had: boolean) =>
@@ -21,11 +32,14 @@ export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; 
           const { session } = store.getState();
           // Somebody else saved while it was only listened to here: that is what is worked on.
           if (held && !had && !take && session?.save.kind === 'saved' && session.revision < revision) void onTaken();
-          if (!taking.current) setElsewhere((before) => (held ? null : (before ?? { since, taken: had, by })));
+          setElsewhere((before) => {
+            if (before?.loading) return before;
+            return held ? null : (before ?? { since, taken: had, by, loading: false });
+          });
           return held;
         },
-        // Not to be reached: whatever is wrong there is told by the saving.
-        () => had,
+        // Not to be reached: whatever is wrong there is told by the saving. What cannot be asked for is not taken.
+        () => had && !take,
       ),
     [sessionId, onTaken],
   );
@@ -49,15 +63,13 @@ export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; 
   }, [sessionId, hold]);
 
   const takeOver = (): void => {
-    if (taking.current) return;
-    taking.current = true;
-    void hold(true, true)
-      .then(async (held) => {
-        if (!held) return;
-        await onTaken();
-        setElsewhere(null);
-      })
-      .finally(() => (taking.current = false));
+    const loading = (is: boolean): void => setElsewhere((before) => before && { ...before, loading: is });
+    loading(true);
+    void hold(true, true).then(async (held) => {
+      if (!held) return loading(false);
+      await onTaken();
+      setElsewhere(null);
+    });
   };
   return (
     <Dialog open={elsewhere !== null} title={titleOf(elsewhere)} onClose={() => undefined}>
@@ -79,7 +91,7 @@ export function Elsewhere({ sessionId, onTaken }: { readonly sessionId: string; 
             To the talk
           </button>
         )}
-        <button type="button" className="press-strong" onClick={takeOver}>
+        <button type="button" className="press-strong" disabled={elsewhere?.loading} onClick={takeOver}>
           Work here instead
         </button>
       </div>
